@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The engine's speed: live frame, replay against straight NumPy, sweep, memory, growth with lines and frames."""
+"""The engine's speed: live frame, replay against straight NumPy, sweep, memory, growth with lines
+and frames."""
 
 from __future__ import annotations
 
@@ -41,7 +42,9 @@ def recorded(model: Model, frames: int) -> Situation:
     """The recorded ridge flight over and over until so many frames are full; the link stays up."""
     moves = read_moves((files("hypsos.demo") / "marram-ridge.csv").read_text(), model)
     at = np.arange(frames) % len(moves.t_s)
-    return Situation(0.02 * np.arange(frames), {n: np.asarray(v)[at] for n, v in moves.controls.items()})
+    return Situation(
+        0.02 * np.arange(frames), {n: np.asarray(v)[at] for n, v in moves.controls.items()}
+    )
 
 
 def output_bytes(result: Result) -> int:
@@ -60,9 +63,13 @@ def live_frame() -> None:
             times = []
             for i in range(1000):
                 begin = time.perf_counter()
-                memory = plan.run(Situation(np.array([0.02 * (i + 1)]), {"aileron_stick": 30.0}), memory).memory
+                memory = plan.run(
+                    Situation(np.array([0.02 * (i + 1)]), {"aileron_stick": 30.0}), memory
+                ).memory
                 times.append((time.perf_counter() - begin) * 1e3)
-            print(f"live frame of the engine, {name}: median {statistics.median(times):.2f} ms (wanted under 0.5)")
+            print(
+                f"live frame of the engine, {name}: median {statistics.median(times):.2f} ms (wanted under 0.5)"
+            )
 
 
 def conditions_outside() -> None:
@@ -75,8 +82,17 @@ def conditions_outside() -> None:
             for k in range(5):
                 a, label = f"more_a{k}", f"More {k}"
                 more += [
-                    Compare(kind="above", name=a, label=f"{label} a", a="aileron_stick", x=10 + k, hysteresis=2),
-                    Delay(kind="on_delay", name=f"more_b{k}", label=f"{label} b", of=a, seconds=0.3),
+                    Compare(
+                        kind="above",
+                        name=a,
+                        label=f"{label} a",
+                        a="aileron_stick",
+                        x=10 + k,
+                        hysteresis=2,
+                    ),
+                    Delay(
+                        kind="on_delay", name=f"more_b{k}", label=f"{label} b", of=a, seconds=0.3
+                    ),
                     Combine(kind="all", name=f"more_c{k}", label=f"{label} c", of=(a, "link")),
                     Latch(name=f"more_d{k}", label=f"{label} d", set=a, reset=f"!{a}"),
                 ]
@@ -85,16 +101,21 @@ def conditions_outside() -> None:
             memories = [None, None]
             for i in range(600):
                 for j, plan in enumerate(plans):
-                    moves = Situation(np.array([0.02 * i]), {"aileron_stick": float(50 * np.sin(i * 0.1))})
+                    moves = Situation(
+                        np.array([0.02 * i]), {"aileron_stick": float(50 * np.sin(i * 0.1))}
+                    )
                     begin = time.perf_counter()
                     memories[j] = plan.run(moves, memories[j]).memory  # type: ignore[call-overload]
                     times[j].append(time.perf_counter() - begin)
             a_s, b_s = (statistics.median(x) for x in times)
-            print(f"live frame with 20 more conditions, {name}: {b_s / a_s:.2f} of without (wanted at most 1.1)")
+            print(
+                f"live frame with 20 more conditions, {name}: {b_s / a_s:.2f} of without (wanted at most 1.1)"
+            )
 
 
 def replay(model: Model) -> None:
-    """One hour of Marram against the same arithmetic by hand; the two must agree. By hand it goes by travel."""
+    """One hour of Marram against the same arithmetic by hand; the two must agree. By hand it goes
+    by travel."""
     now = compile_plan(model)
     by_angle = timed(lambda: now.run(recorded(model, HOUR)), 3)
     model = yardstick.by_travel()
@@ -107,18 +128,29 @@ def replay(model: Model) -> None:
     result = plan.run(situation)
     worst = max(float(np.abs(us[n] - o.us).max()) for n, o in result.outputs.items())
     off = max(float(np.abs(deg[n] - result.outputs[n].deg).max()) for n in deg)
-    pairs = [(timed(lambda: plan.run(situation), 1), timed(lambda: yardstick.marram(situation.t_s, controls), 1))
-             for _ in range(7)]  # fmt: skip
+    pairs = [
+        (
+            timed(lambda: plan.run(situation), 1),
+            timed(lambda: yardstick.marram(situation.t_s, controls), 1),
+        )
+        for _ in range(7)
+    ]
     ours, by_hand = (statistics.median(x) for x in zip(*pairs, strict=True))
-    print(f"replay of an hour, Marram with its wing by one angle: {by_angle:.2f} s (wanted at most 2)")
-    print(f"replay of an hour, Marram by travel: {ours:.2f} s (wanted at most 2), straight NumPy by hand {by_hand:.2f} s, ratio "
-          f"{statistics.median(a / b for a, b in pairs):.2f} (wanted at most 3)")  # fmt: skip
+    print(
+        f"replay of an hour, Marram with its wing by one angle: {by_angle:.2f} s (wanted at most 2)"
+    )
+    print(
+        f"replay of an hour, Marram by travel: {ours:.2f} s (wanted at most 2), straight NumPy by hand {by_hand:.2f} s, ratio "
+        f"{statistics.median(a / b for a, b in pairs):.2f} (wanted at most 3)"
+    )
     print(f"they differ by at most {worst:.1e} us and {off:.1e} degrees")
     tracemalloc.start()
     held = plan.run(situation)
     peak = tracemalloc.get_traced_memory()[1]
     tracemalloc.stop()
-    print(f"memory of that replay: {peak / output_bytes(held):.1f} times its output (wanted under 20)")
+    print(
+        f"memory of that replay: {peak / output_bytes(held):.1f} times its output (wanted under 20)"
+    )
 
 
 def sweep(model: Model) -> None:
@@ -137,16 +169,21 @@ def growth(model: Model) -> None:
         parts = []
         for times in (1, 2, 4, 8):
             lines = tuple(
-                m.model_copy(update={"gain": m.gain * (1 + k / 1000) / times, "name": f"{m.name} {k}"[:60]})
-                for m in recipe_free for k in range(times)
-            )  # fmt: skip
+                m.model_copy(
+                    update={"gain": m.gain * (1 + k / 1000) / times, "name": f"{m.name} {k}"[:60]}
+                )
+                for m in recipe_free
+                for k in range(times)
+            )
             plan = compile_plan(with_at(model, "program.mixes", (*rest, *lines)))
             situation = recorded(model, frames)
             count = len(rest) + len(lines)
             took = timed(lambda p=plan, s=situation: p.run(s), 400 if frames == 1 else 7)  # type: ignore[misc]
             base = base or took / count
             parts.append(f"{count} lines {took * 1e3:.2f} ms ({took / count / base:.2f})")
-        print(f"growth with mix lines, {what}: {', '.join(parts)}; in brackets time per line, 1 is straight")
+        print(
+            f"growth with mix lines, {what}: {', '.join(parts)}; in brackets time per line, 1 is straight"
+        )
     plan, parts, base = compile_plan(model), [], 0.0
     for times in (1, 2, 4, 8):
         situation = recorded(model, times * HOUR // 8)

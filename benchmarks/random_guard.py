@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Random sequences on every demo model: no motor off idle unless released, no release without what it asks for."""
+"""Random sequences on every demo model: no motor off idle unless released, no release without what
+it asks for."""
 
 from __future__ import annotations
 
@@ -16,18 +17,24 @@ from hypsos.hangar.places import demo_hangar
 
 SEQUENCES, MOVES, BATCH = 10_000, 200, 500
 LONGEST = 12
-"""Frames between two moves at the most; a long rest, once in eight, lasts longer than any time of the guard."""
+"""Frames between two moves at the most; a long rest, once in eight, lasts longer than any time of
+the guard."""
 REST = 45
 
 
 def hands(model: Model, rng: np.random.Generator) -> tuple[Situation, int]:
-    """A batch of sequences side by side: one control moves at a time, the ones that matter to a motor more often."""
+    """A batch of sequences side by side: one control moves at a time, the ones that matter to a
+    motor more often."""
     lasts = rng.integers(1, LONGEST + 1, MOVES)
     lasts[rng.random(MOVES) < 0.125] = REST
     guard, axis = model.program.guard, model.program.axis("thrust")
     names = [*STICKS, *(c.name for c in model.transmitter.controls), "link", "power"]
     weights = np.ones(len(names))
-    for name in [guard.switch if guard is not None else "", axis.control if axis is not None else "", "link"]:
+    for name in [
+        guard.switch if guard is not None else "",
+        axis.control if axis is not None else "",
+        "link",
+    ]:
         if name in names:
             weights[names.index(name)] = 5.0
     which = rng.choice(len(names), (BATCH, MOVES), p=weights / weights.sum())
@@ -52,7 +59,8 @@ def hands(model: Model, rng: np.random.Generator) -> tuple[Situation, int]:
 
 
 def broken(model: Model, plan: Plan, moves: Situation) -> tuple[int, int]:
-    """Releases in a batch; AssertionError for a motor that turns unreleased, or a release without its conditions."""
+    """Releases in a batch; AssertionError for a motor that turns unreleased, or a release without
+    its conditions."""
     result = plan.run(moves)
     shape = (BATCH, len(moves.t_s))
     state = np.broadcast_to(result.guard, shape)
@@ -62,7 +70,9 @@ def broken(model: Model, plan: Plan, moves: Situation) -> tuple[int, int]:
     for lead in model.leads:
         if lead.target in motors:
             us = np.broadcast_to(result.outputs[lead.name].us, shape)
-            assert (us[heard & ~released] == lead.idle_us).all(), f"{model.name}: {lead.label} turns unreleased"
+            assert (us[heard & ~released] == lead.idle_us).all(), (
+                f"{model.name}: {lead.label} turns unreleased"
+            )
     came = released[:, 1:] & ~released[:, :-1]
     guard, axis = model.program.guard, model.program.axis("thrust")
     assert not released[:, 0].any(), f"{model.name}: released at power-up"
@@ -97,8 +107,10 @@ def main() -> None:
             releases += broken(model, plan, moves)[0]
             frames += BATCH * length
         took = time.perf_counter() - begin
-        print(f"random hands, {model.name}: {SEQUENCES:,} sequences of {MOVES} moves, {frames:,} frames, {releases:,} "
-              f"releases, each with its conditions, no motor off idle unreleased: {took:.0f} s")  # fmt: skip
+        print(
+            f"random hands, {model.name}: {SEQUENCES:,} sequences of {MOVES} moves, {frames:,} frames, {releases:,} "
+            f"releases, each with its conditions, no motor off idle unreleased: {took:.0f} s"
+        )
 
 
 if __name__ == "__main__":

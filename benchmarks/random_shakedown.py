@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Random hands on every demo model and on random documents: what the shakedown called clean is never broken."""
+"""Random hands on every demo model and on random documents: what the shakedown called clean is
+never broken."""
 
 from __future__ import annotations
 
@@ -53,7 +54,10 @@ def main() -> None:
         for line in sorted(set(out))[:4]:
             print(f"{name}: {line}", flush=True)
         if at % 20 == 0:
-            print(f"{at} of {len(models)}: {statements} statements called clean, {broken} broken", flush=True)
+            print(
+                f"{at} of {len(models)}: {statements} statements called clean, {broken} broken",
+                flush=True,
+            )
     took = time.perf_counter() - begun
     print(
         f"{len(models)} models, {acts:,} acts each, {statements} statements called clean ({total}), {broken} broken, {took:.0f} s"

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Speed, measured: ratios within one run, medians. `make bench` prints it; nothing here is asserted."""
+"""Speed, measured: ratios within one run, medians. `make bench` prints it; nothing here is
+asserted."""
 
 from __future__ import annotations
 
@@ -49,7 +50,9 @@ def seconds(command: list[str]) -> float:
 
 def cold_start() -> None:
     """`hypsos --demo` to the first painted bench, against a bare window with a label, in turn."""
-    subprocess.run([sys.executable, "-m", "compileall", "-q", "src"], check=True)  # as an installed program is
+    subprocess.run(
+        [sys.executable, "-m", "compileall", "-q", "src"], check=True
+    )  # as an installed program is
     ours = [str(Path(sys.executable).with_name("hypsos")), "--demo"]
     bare = [sys.executable, "-c", BARE]
     os.environ["HYPSOS_QUIT_AFTER_PAINT"] = "1"
@@ -57,12 +60,16 @@ def cold_start() -> None:
     pairs = [(seconds(ours), seconds(bare)) for _ in range(RUNS)]
     ratio = statistics.median(a / b for a, b in pairs)
     a, b = (statistics.median(x) for x in zip(*pairs, strict=True))
-    print(f"cold start: {a * 1e3:.0f} ms, bare window {b * 1e3:.0f} ms, ratio {ratio:.2f} (wanted 6 or less)")
+    print(
+        f"cold start: {a * 1e3:.0f} ms, bare window {b * 1e3:.0f} ms, ratio {ratio:.2f} (wanted 6 or less)"
+    )
     probe = (
         "import sys, hypsos.cli, hypsos.desk.app; from hypsos.desk.shots import VIEWS;"
         "print([m for m in ('scipy', 'jinja2') if m in sys.modules])"
     )
-    found = subprocess.run([sys.executable, "-c", probe], check=True, capture_output=True, text=True)
+    found = subprocess.run(
+        [sys.executable, "-c", probe], check=True, capture_output=True, text=True
+    )
     print(f"dear imports on that path: {found.stdout.strip()}")
 
 
@@ -90,8 +97,10 @@ def stick_to_paint() -> None:
                     app.processEvents()
                 times.append((time.perf_counter() - begin) * 1e3)
             times.sort()
-            print(f"stick to painted bench, {name}: median {statistics.median(times):.1f} ms (wanted under 16), "
-                  f"95th percentile {times[int(0.95 * len(times))]:.1f} ms (wanted under 33)")  # fmt: skip
+            print(
+                f"stick to painted bench, {name}: median {statistics.median(times):.1f} ms (wanted under 16), "
+                f"95th percentile {times[int(0.95 * len(times))]:.1f} ms (wanted under 33)"
+            )
             idle(app, window)
             window.close()
 
@@ -116,7 +125,8 @@ def idle(app: object, window: object) -> None:
 
 
 def hour_of_trace() -> None:
-    """`hypsos trace` of an hour of Marram with every cell filled: time and memory of the whole process."""
+    """`hypsos trace` of an hour of Marram with every cell filled: time and memory of the whole
+    process."""
     import resource
 
     import numpy as np
@@ -124,7 +134,14 @@ def hour_of_trace() -> None:
     rng = np.random.default_rng(1)
     frames = 180_001
     columns = [0.02 * np.arange(frames)]
-    sticks = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick", "camber_slider", "snap_knob")
+    sticks = (
+        "aileron_stick",
+        "elevator_stick",
+        "throttle_stick",
+        "rudder_stick",
+        "camber_slider",
+        "snap_knob",
+    )
     columns += [np.round(np.cumsum(rng.normal(0, 1, frames)) % 200 - 100, 1) for _ in sticks]
     switches = {
         "motor_switch": 2,
@@ -138,15 +155,25 @@ def hour_of_trace() -> None:
     with tempfile.TemporaryDirectory() as folder:
         moves, out = Path(folder) / "moves.csv", Path(folder) / "trace.csv"
         np.savetxt(
-            moves, np.column_stack(columns), "%g", ",", header=",".join(("t_s", *sticks, *switches)), comments=""
+            moves,
+            np.column_stack(columns),
+            "%g",
+            ",",
+            header=",".join(("t_s", *sticks, *switches)),
+            comments="",
         )
         begin = time.perf_counter()
         hypsos = str(Path(sys.executable).with_name("hypsos"))
-        subprocess.run([hypsos, "--demo", "trace", "Marram", "--moves", str(moves), "--out", str(out)], check=True)
+        subprocess.run(
+            [hypsos, "--demo", "trace", "Marram", "--moves", str(moves), "--out", str(out)],
+            check=True,
+        )
         took, size = time.perf_counter() - begin, out.stat().st_size
     peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
-    print(f"trace of an hour, every cell filled: {took:.1f} s (wanted 6), {size / 1e6:.0f} MB written, "
-          f"at most {peak:.0f} MB of memory in any process of this bench (wanted 300)")  # fmt: skip
+    print(
+        f"trace of an hour, every cell filled: {took:.1f} s (wanted 6), {size / 1e6:.0f} MB written, "
+        f"at most {peak:.0f} MB of memory in any process of this bench (wanted 300)"
+    )
 
 
 if __name__ == "__main__":

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""How long a shakedown takes: the largest demo model, a made-up large one, after one edit, and with conditions beside the point."""
+"""How long a shakedown takes: the largest demo model, a made-up large one, after one edit, and with
+conditions beside the point."""
 
 from __future__ import annotations
 
@@ -30,14 +31,21 @@ def took(shaker: ShakedownSearch, model: Model) -> tuple[float, Shakedown]:
 
 
 def large() -> Model:
-    """24 channels, 80 lines, 8 flight modes, 64 conditions, 12 switches: the largest demo model, grown."""
+    """24 channels, 80 lines, 8 flight modes, 64 conditions, 12 switches: the largest demo model,
+    grown."""
     data = json.loads(demo_model("marram").model_dump_json())
     data["name"], data["not_asked"], data["scenarios"] = "Large", {}, []
     hands = data["transmitter"]["controls"]
     have = [c["name"] for c in hands if c["kind"] == "switch"]
     for i in range(12 - len(have)):
         hands.append(
-            {"name": f"more_{i}", "label": f"More {i}", "kind": "switch", "hand": "left", "positions": ["a", "b", "c"]}
+            {
+                "name": f"more_{i}",
+                "label": f"More {i}",
+                "kind": "switch",
+                "hand": "left",
+                "positions": ["a", "b", "c"],
+            }
         )
     program = data["program"]
     logic = program["logic"]
@@ -59,18 +67,27 @@ def large() -> Model:
         logic.append(level if i % 2 == 0 else chain)
     base = program["modes"][-1]
     for i in range(8 - len(program["modes"])):
-        program["modes"].insert(-1, {**base, "name": f"mode_{i}", "label": f"Mode {i}", "when": f"more_{i}@2"})
+        program["modes"].insert(
+            -1, {**base, "name": f"mode_{i}", "label": f"Mode {i}", "when": f"more_{i}@2"}
+        )
     plugged = len(data["leads"])
     for i in range(24 - plugged):
         name = f"light_{i}"
-        data["airframe"]["devices"].append({**data["airframe"]["devices"][0], "name": name, "label": f"Light {i}"})
-        lead = dict(data["leads"][-1], name=name, label=f"Light {i}", target=name, port=plugged + 1 + i)
+        data["airframe"]["devices"].append(
+            {**data["airframe"]["devices"][0], "name": name, "label": f"Light {i}"}
+        )
+        lead = dict(
+            data["leads"][-1], name=name, label=f"Light {i}", target=name, port=plugged + 1 + i
+        )
         data["leads"].append(lead)
     data["receiver"]["ports"] = 24
     model = from_json(json.dumps(data))
     from hypsos.core.document.lines import all_lines
 
-    missing, chains = 80 - len(all_lines(model)), [x["name"] for x in logic if x["name"].startswith("chain")]
+    missing, chains = (
+        80 - len(all_lines(model)),
+        [x["name"] for x in logic if x["name"].startswith("chain")],
+    )
     for i in range(missing):
         target = (
             f"light_{i % 14}"
@@ -79,7 +96,13 @@ def large() -> Model:
         )
         when = chains[i % len(chains)]
         program["mixes"].append(
-            {"name": f"Line {i}", "target": target, "source": sources[i % 4], "gain": 6.0, "when": when}
+            {
+                "name": f"Line {i}",
+                "target": target,
+                "source": sources[i % 4],
+                "gain": 6.0,
+                "when": when,
+            }
         )
     return from_json(json.dumps(data))
 
@@ -88,7 +111,13 @@ def beside(count: int) -> Model:
     """A model with so many conditions on which nothing hangs."""
     model = demo_model("skerry")
     more = [
-        {"kind": "above", "name": f"far_{i}", "label": f"Far {i}", "a": "rudder_stick", "x": float(i)}
+        {
+            "kind": "above",
+            "name": f"far_{i}",
+            "label": f"Far {i}",
+            "a": "rudder_stick",
+            "x": float(i),
+        }
         for i in range(count)
     ]
     nodes = [*(x.model_dump() for x in model.program.logic), *more]
@@ -112,7 +141,10 @@ def main() -> None:
         now = with_at(now, path, value)
         edits.append((path, took(shaker, now)[0]))
     print("after one edit (wanted 0.3 s): " + ", ".join(f"{p} {t:.2f} s" for p, t in edits))
-    pairs = [(took(ShakedownSearch(), beside(0))[0], took(ShakedownSearch(), beside(64))[0]) for _ in range(9)]
+    pairs = [
+        (took(ShakedownSearch(), beside(0))[0], took(ShakedownSearch(), beside(64))[0])
+        for _ in range(9)
+    ]
     ratio = statistics.median(b / a for a, b in pairs)
     print(f"64 conditions beside the point: {ratio:.2f} times as long (wanted 1.1)")
     big = large()

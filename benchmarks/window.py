@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What an edit costs the window, in processor time: *Marram*, every page visited. `make bench` prints it.
+"""What an edit costs the window, in processor time: *Marram*, every page visited. `make bench`
+prints it.
 
 .venv/bin/python benchmarks/window.py
 """
@@ -53,10 +54,14 @@ def measure() -> dict[str, list[float]]:
         window.show()
         for _ in range(20):
             app.processEvents()
-        ahead = Preload(app)  # as the installed program has it: loaded while the hands rest after the start
+        ahead = Preload(
+            app
+        )  # as the installed program has it: loaded while the hands rest after the start
         while ahead.left:
             ahead.load_next()
-        until = time.monotonic() + 2.0  # a model that is opened has its scenarios played: not a page's work
+        until = (
+            time.monotonic() + 2.0
+        )  # a model that is opened has its scenarios played: not a page's work
         while time.monotonic() < until:
             app.processEvents()
             time.sleep(0.01)
@@ -66,7 +71,12 @@ def measure() -> dict[str, list[float]]:
         app.processEvents()
         for i in range(12):
             out["number edit"].append(
-                spent(app, lambda i=i: bench.document.edit("program.axes[0].settings[0].expo", 20.0 + i, "expo"))
+                spent(
+                    app,
+                    lambda i=i: bench.document.edit(
+                        "program.axes[0].settings[0].expo", 20.0 + i, "expo"
+                    ),
+                )
             )
         window.go("flaps")
         page = window.page("flaps")
@@ -100,7 +110,10 @@ def measure() -> dict[str, list[float]]:
         for i in range(3):
             for index in (0, kept):
                 out["tail choice"].append(
-                    spent(app, lambda index=index: (box.setCurrentIndex(index), box.activated.emit(index)))
+                    spent(
+                        app,
+                        lambda index=index: (box.setCurrentIndex(index), box.activated.emit(index)),
+                    )
                 )
             del i
         out["another model"] = opened(app, window)
@@ -108,7 +121,12 @@ def measure() -> dict[str, list[float]]:
         app.processEvents()
         for i in range(6):
             out["edit, sheet shown"].append(
-                spent(app, lambda i=i: bench.document.edit("program.axes[0].settings[0].expo", 40.0 + i, "expo"))
+                spent(
+                    app,
+                    lambda i=i: bench.document.edit(
+                        "program.axes[0].settings[0].expo", 40.0 + i, "expo"
+                    ),
+                )
             )
         window.go("feel")
         for name in ("dark", "light", "dark", "light"):
@@ -132,7 +150,11 @@ def scrolled(app: QApplication, window: Window) -> list[float]:
     window.finish()
     bench, lanes = window.workbench, window.bench.timeline.lanes
     for k in range(600):
-        for name, speed in (("aileron_stick", 0.4), ("elevator_stick", 0.23), ("rudder_stick", 0.11)):
+        for name, speed in (
+            ("aileron_stick", 0.4),
+            ("elevator_stick", 0.23),
+            ("rudder_stick", 0.11),
+        ):
             bench.simulation.set_control(name, float(70 * np.sin(k * speed)))
         bench.simulation.advance(0.2)
     window.bench.show_timeline()
@@ -152,8 +174,12 @@ def main() -> None:
     """Print the median and the worst of each."""
     for key, times in measure().items():
         if key == "first opening":
-            print(" " * 18, ", ".join(f"{s.key} {t:.0f}" for s, t in zip(STEPS, times, strict=True)))
-        print(f"{key:18s} median {statistics.median(times):6.1f} ms, worst {max(times):6.1f} ms (wanted {WANTED[key]})")
+            print(
+                " " * 18, ", ".join(f"{s.key} {t:.0f}" for s, t in zip(STEPS, times, strict=True))
+            )
+        print(
+            f"{key:18s} median {statistics.median(times):6.1f} ms, worst {max(times):6.1f} ms (wanted {WANTED[key]})"
+        )
 
 
 if __name__ == "__main__":

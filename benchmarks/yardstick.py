@@ -1,7 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The arithmetic of the sailplane *Marram* as it was while its wing went by travel, written by hand as straight NumPy for this
-one model: what its replay costs at the least when nothing is general. It takes a link that stays up, and gives the same
-pulses as the engine."""
+"""The arithmetic of the sailplane *Marram* as it was while its wing went by travel, written by hand
+as straight NumPy for this one model: what its replay costs at the least when nothing is general. It
+takes a link that stays up, and gives the same pulses as the engine."""
 
 from __future__ import annotations
 
@@ -76,7 +76,9 @@ def expo(x, k):
 
 def four_bar(turn, arm, horn, distance, offset, arm_deg, horn_deg):
     a0, b0 = np.radians(arm_deg), np.radians(horn_deg)
-    rod = (arm * np.sin(a0) - distance - horn * np.sin(b0)) ** 2 + (arm * np.cos(a0) + offset - horn * np.cos(b0)) ** 2
+    rod = (arm * np.sin(a0) - distance - horn * np.sin(b0)) ** 2 + (
+        arm * np.cos(a0) + offset - horn * np.cos(b0)
+    ) ** 2
 
     def angle(a):
         x, y = arm * np.sin(a) - distance, arm * np.cos(a) + offset
@@ -90,20 +92,26 @@ def four_bar(turn, arm, horn, distance, offset, arm_deg, horn_deg):
 
 
 def marram(t, c):
-    """Pulses by lead, and degrees by surface, of the controls ``c`` (arrays over the times ``t``)."""
+    """Pulses by lead, and degrees by surface, of the controls ``c`` (arrays over the times
+    ``t``)."""
     n = len(t)
     task, flight, turn = (c[k].astype(int) for k in ("task_switch", "flight_switch", "turn_switch"))
     run, snap, tow = (c[k] > 0.5 for k in ("motor_switch", "snap_switch", "tow_button"))
-    roll_x, pitch_x, yaw_x = c["aileron_stick"] / 100, -c["elevator_stick"] / 100, c["rudder_stick"] / 100
+    roll_x, pitch_x, yaw_x = (
+        c["aileron_stick"] / 100,
+        -c["elevator_stick"] / 100,
+        c["rudder_stick"] / 100,
+    )
     throttle = c["throttle_stick"]
     # logical switches
     flags = {
-        "stick_low": latch(throttle < -90, throttle >= -86), "stick_up": latch(throttle > -60, throttle <= -70),
+        "stick_low": latch(throttle < -90, throttle >= -86),
+        "stick_up": latch(throttle > -60, throttle <= -70),
         "brake_stick": latch(throttle < -10, throttle >= -8),
         "pulled": latch(c["elevator_stick"] < -50, c["elevator_stick"] >= -45),
         "circling": latch(np.abs(c["aileron_stick"]) > 30, np.abs(c["aileron_stick"]) <= 25),
         "stick_centred": latch(np.abs(c["aileron_stick"]) <= 8, np.abs(c["aileron_stick"]) > 10),
-    }  # fmt: skip
+    }
     over = c["aileron_stick"] - c["elevator_stick"]
     flags["nose_over_roll"] = latch(over > 40, over <= 35)
     circling_long = flags["circling"] & (t - since(flags["circling"], t) >= 3.0 - 1e-9)
@@ -136,12 +144,16 @@ def marram(t, c):
         fading[a:until] = share[:, 0] < 1
         now = weights[b - 1]
     # brakes, and the guard
-    brake = limited(np.where(armed, np.interp(throttle, [-80.0, -10.0], [100.0, 0.0]), 0.0), 100 * FRAME / 0.4)
+    brake = limited(
+        np.where(armed, np.interp(throttle, [-80.0, -10.0], [100.0, 0.0]), 0.0), 100 * FRAME / 0.4
+    )
     low = throttle <= -95
     rested = low & (t - since(low, t) >= 0.5 - 1e-9)
     hold, armed_now = task == 2, edge(run) & low & rested
     released = (
-        latch(armed_now, ~run) & ~hold & (latch((rested | armed_now) & ~hold, hold) | ~np.logical_or.accumulate(hold))
+        latch(armed_now, ~run)
+        & ~hold
+        & (latch((rested | armed_now) & ~hold, hold) | ~np.logical_or.accumulate(hold))
     )
     lift = limited(np.where(climb_start, 3.0, 0.0), 100 * FRAME)
     crow_tail = np.where(brake > 0, smooth(brake), 0.0)
@@ -153,7 +165,8 @@ def marram(t, c):
     snap_share = np.where(snap, knob, 20.0)
 
     def sums(i, m):
-        """The sums without presets in the frames ``i`` as mode ``m`` (an array or one) makes them."""
+        """The sums without presets in the frames ``i`` as mode ``m`` (an array or one) makes
+        them."""
         roll = ROLL_RATE[m] * expo(roll_x[i], ROLL_EXPO[m])
         pitch_plain = PITCH_RATE[m] * expo(pitch_x[i], 25.0)
         pitch, yaw = pitch_plain + PITCH_TRIM[m], yaw_plain[i] + YAW_TRIM[m]
@@ -173,10 +186,19 @@ def marram(t, c):
         tail = -0.55 * pitch + crow_tail[i] - 0.06 * camber + thrust_line[i]
         side = 0.45 * yaw + help_[i] * roll
         motor = throttle[i]
-        return np.array([
-            shared + left, middle + left, aileron + down[0] + swing, shared + right, middle + right,
-            aileron + down[1] - swing, tail - side, tail + side, motor,
-        ])  # fmt: skip
+        return np.array(
+            [
+                shared + left,
+                middle + left,
+                aileron + down[0] + swing,
+                shared + right,
+                middle + right,
+                aileron + down[1] - swing,
+                tail - side,
+                tail + side,
+                motor,
+            ]
+        )
 
     every = sums(slice(None), mode)
     frames = np.flatnonzero(fading)
@@ -192,8 +214,16 @@ def marram(t, c):
         for row in rows:
             every[row] += preset
     # outputs
-    names = ("left_inner_flap", "left_mid_flap", "left_aileron", "right_inner_flap", "right_mid_flap", "right_aileron",
-             "left_ruddervator", "right_ruddervator")  # fmt: skip
+    names = (
+        "left_inner_flap",
+        "left_mid_flap",
+        "left_aileron",
+        "right_inner_flap",
+        "right_mid_flap",
+        "right_aileron",
+        "left_ruddervator",
+        "right_ruddervator",
+    )
     us, deg = {}, {}
     for row, name in enumerate(names):
         direction = -1.0 if name in ("right_inner_flap", "right_mid_flap") else 1.0

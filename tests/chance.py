@@ -28,7 +28,8 @@ LONGEST = 15
 
 
 class Walk(NamedTuple):
-    """Rows of random acts: the situation, the frame of each act, and per row and act the number of the control moved."""
+    """Rows of random acts: the situation, the frame of each act, and per row and act the number of
+    the control moved."""
 
     situation: Situation
     frames: np.ndarray
@@ -41,7 +42,11 @@ class Walk(NamedTuple):
 def walk(model: Model, seed: int, rows: int, acts: int) -> Walk:
     rng = np.random.default_rng(seed)
     stage = Replay(model)
-    names = [*sorted(n for n in stage.plan.rest if not n.endswith("_trim") or rng.random() < 0.5), "link", "power"]
+    names = [
+        *sorted(n for n in stage.plan.rest if not n.endswith("_trim") or rng.random() < 0.5),
+        "link",
+        "power",
+    ]
     rest = settling(stage)
     lasts = rng.integers(1, LONGEST, acts)
     lasts[rng.random(acts) < 0.05] = rest
@@ -71,7 +76,9 @@ def walk(model: Model, seed: int, rows: int, acts: int) -> Walk:
                 new = np.where((now + way < low) | (now + way > high), now - way, now + way)
             else:
                 sharp = rng.choice([low, low, high, -96.0, -94.0, 0.0], rows)
-                new = np.clip(np.where(rng.random(rows) < 0.6, sharp, rng.uniform(low, high, rows)), low, high)
+                new = np.clip(
+                    np.where(rng.random(rows) < 0.6, sharp, rng.uniform(low, high, rows)), low, high
+                )
             now = np.where(here, new, now)
             values[:, i + 1] = now
         tracks[name] = np.repeat(values, np.diff([0, *frames, whole]), axis=1)
@@ -81,35 +88,47 @@ def walk(model: Model, seed: int, rows: int, acts: int) -> Walk:
 
 def settling(stage: Replay) -> int:
     """Frames after which everything has come to rest."""
-    return round(min(20.0, stage.settle_s + max(stage.waits.values(), default=0.0)) / stage.frame) + 3
+    return (
+        round(min(20.0, stage.settle_s + max(stage.waits.values(), default=0.0)) / stage.frame) + 3
+    )
 
 
-def going_on(stage: Replay, w: Walk, stretches: list[tuple[int, dict[str, np.ndarray]]]) -> Situation:
-    """The walk, and behind it stretches of frames in which the link is up and controls have gone elsewhere, per row."""
+def going_on(
+    stage: Replay, w: Walk, stretches: list[tuple[int, dict[str, np.ndarray]]]
+) -> Situation:
+    """The walk, and behind it stretches of frames in which the link is up and controls have gone
+    elsewhere, per row."""
     controls = {n: np.asarray(x) for n, x in w.situation.controls.items()}
     rows, before = np.asarray(w.situation.link).shape
     tracks = {}
     for name in controls.keys() | {n for _, moved in stretches for n in moved}:
         x = controls.get(name, np.full((rows, before), stage.plan.rest[name]))
         for frames, moved in stretches:
-            x = np.concatenate([x, np.repeat(moved.get(name, x[:, -1])[:, None], frames, axis=1)], axis=1)
+            x = np.concatenate(
+                [x, np.repeat(moved.get(name, x[:, -1])[:, None], frames, axis=1)], axis=1
+            )
         tracks[name] = x
     more = sum(frames for frames, _ in stretches)
     link, power = (
-        np.pad(np.asarray(x), ((0, 0), (0, more)), constant_values=1.0) for x in (w.situation.link, w.situation.power)
+        np.pad(np.asarray(x), ((0, 0), (0, more)), constant_values=1.0)
+        for x in (w.situation.link, w.situation.power)
     )
     return Situation(stage.frame * np.arange(before + more, dtype=float), tracks, link, power)
 
 
 def steered(model: Model, w: Walk, seed: int) -> list[str]:
-    """Where the hands have come to, the link up, the sticks and trims are let go; then one stick goes to an end. Commands of
-    which less is left than the shakedown lets pass, in words."""
+    """Where the hands have come to, the link up, the sticks and trims are let go; then one stick
+    goes to an end. Commands of which less is left than the shakedown lets pass, in words."""
     search = _searched(model)
     commands = [Steering(search, c) for c in search.steered]
     commands = [(x, x._clean(x.cases[:1])) for x in commands if x.ways and len(x.cases)]  # type: ignore[misc]
     if not commands:
         return []
-    rng, rows, frames = np.random.default_rng(seed), len(np.asarray(w.situation.link)), settling(search.stage)
+    rng, rows, frames = (
+        np.random.default_rng(seed),
+        len(np.asarray(w.situation.link)),
+        settling(search.stage),
+    )
     chosen, ends = rng.integers(0, len(commands), rows), rng.choice(ENDS, rows)
     still = {n: np.full(rows, v) for n, v in search.still().items()}
     there = {x.stick: np.where(chosen == i, ends, 0.0) for i, (x, _) in enumerate(commands)}  # type: ignore[has-type, misc]
@@ -120,17 +139,22 @@ def steered(model: Model, w: Walk, seed: int) -> list[str]:
         mine = np.flatnonzero(chosen == i)
         got = np.zeros(len(mine))
         for name, way in x.ways.items():  # type: ignore[has-type]
-            stand = np.broadcast_to(result.outputs[search.leads[name].name].stand, (rows, whole))[mine]
+            stand = np.broadcast_to(result.outputs[search.leads[name].name].stand, (rows, whole))[
+                mine
+            ]
             got += way * (stand[:, -1] - stand[:, -frames - 1]) / len(x.ways)  # type: ignore[has-type]
         for k, row in enumerate(mine.tolist()):
             full = float(np.max(given[float(ends[row])]))  # type: ignore[has-type]
             if x.sense(float(ends[row])) * got[k] < (SHARE - 0.005) * full:  # type: ignore[has-type]
-                out.append(f"S1 {x.command} {100 * x.sense(float(ends[row])) * got[k] / full:.0f} % in row {row}")  # type: ignore[has-type]
+                out.append(
+                    f"S1 {x.command} {100 * x.sense(float(ends[row])) * got[k] / full:.0f} % in row {row}"  # type: ignore[has-type]
+                )  # type: ignore[has-type]
     return out
 
 
 class Onward(NamedTuple):
-    """Where the hands have come to all but the switches is let go; then one switch goes on by one position, per row."""
+    """Where the hands have come to all but the switches is let go; then one switch goes on by one
+    position, per row."""
 
     still: dict[str, np.ndarray]
     moved: dict[str, np.ndarray]
@@ -138,10 +162,17 @@ class Onward(NamedTuple):
 
 
 def onward(model: Model, search: SurfaceSearch, w: Walk, rng: np.random.Generator) -> Onward | None:
-    switches = [c for c in model.transmitter.controls if c.kind == "switch" and c.name in w.situation.controls]
+    switches = [
+        c
+        for c in model.transmitter.controls
+        if c.kind == "switch" and c.name in w.situation.controls
+    ]
     if not switches:
         return None
-    rows, kinds = len(np.asarray(w.situation.link)), {c.name for c in model.transmitter.controls if c.is_switch}
+    rows, kinds = (
+        len(np.asarray(w.situation.link)),
+        {c.name for c in model.transmitter.controls if c.is_switch},
+    )
     chosen, step = rng.integers(0, len(switches), rows), rng.choice([-1.0, 1.0], rows)
     moved = {}
     for i, c in enumerate(switches):
@@ -156,14 +187,19 @@ def stands(search: SurfaceSearch, situation: Situation) -> dict[str, np.ndarray]
     """Where each plugged-in part stands, of shape (rows, frames)."""
     result = search.stage.plan.run(situation)
     shape = np.asarray(situation.link).shape
-    return {n: np.broadcast_to(result.outputs[x.name].stand, shape) for n, x in search.leads.items()}
+    return {
+        n: np.broadcast_to(result.outputs[x.name].stand, shape) for n, x in search.leads.items()
+    }
 
 
 def sent(search: SurfaceSearch, situation: Situation) -> dict[str, np.ndarray]:
     """Where each plugged-in part is sent, before its servo's own speed, of shape (rows, frames)."""
     result = search.stage.plan.run(situation)
     shape = np.asarray(situation.link).shape
-    return {n: np.broadcast_to(x.direction * result.outputs[x.name].pct, shape) for n, x in search.leads.items()}
+    return {
+        n: np.broadcast_to(x.direction * result.outputs[x.name].pct, shape)
+        for n, x in search.leads.items()
+    }
 
 
 def jumped(model: Model, w: Walk, seed: int) -> list[str]:
@@ -173,7 +209,9 @@ def jumped(model: Model, w: Walk, seed: int) -> list[str]:
     if on is None:
         return []
     out = []
-    found = sent(search, going_on(search.stage, w, [(settling(search.stage), on.still), (2, on.moved)]))
+    found = sent(
+        search, going_on(search.stage, w, [(settling(search.stage), on.still), (2, on.moved)])
+    )
     for name, stand in found.items():
         far = np.abs(stand[:, -1] - stand[:, -3])
         if far.max() > JUMP + 0.5 and not isinstance(search.parts[name], Device):
@@ -183,7 +221,8 @@ def jumped(model: Model, w: Walk, seed: int) -> list[str]:
 
 
 def passed(model: Model, w: Walk, seed: int) -> list[str]:
-    """Commands of which less is left while something fades or slows than at both its ends, in words."""
+    """Commands of which less is left while something fades or slows than at both its ends, in
+    words."""
     search, rng = _searched(model), np.random.default_rng(seed)
     on = onward(model, search, w, rng)
     if on is None or not search.steered:
@@ -195,43 +234,65 @@ def passed(model: Model, w: Walk, seed: int) -> list[str]:
             continue
         ends = rng.choice(ENDS, len(on.switch))
         looks = [
-            stands(search, going_on(search.stage, w, [(frames, on.still | {stick: x}), (frames, on.moved)]))
+            stands(
+                search,
+                going_on(search.stage, w, [(frames, on.still | {stick: x}), (frames, on.moved)]),
+            )
             for x in (ends, 0.0 * ends)
         ]
         sense = (-1.0 if command == "pitch" else 1.0) * np.sign(ends)
-        got = sum(w * (looks[0][n] - looks[1][n])[:, -frames - 1 :] for n, w in ways.items()) / len(ways)
+        got = sum(w * (looks[0][n] - looks[1][n])[:, -frames - 1 :] for n, w in ways.items()) / len(
+            ways
+        )
         got = sense[:, None] * np.asarray(got)
         both, worst = np.minimum(got[:, 0], got[:, -1]), got.min(axis=1)
         bad = np.flatnonzero((both - worst > 50.0 * SHARE + 0.5) & (worst < 0.6 * both - 0.5))
         out += [
-            f"S8 {command} {worst[i]:.1f} of {both[i]:.1f} with {on.switch[i]} in row {i}" for i in bad[:1].tolist()
+            f"S8 {command} {worst[i]:.1f} of {both[i]:.1f} with {on.switch[i]} in row {i}"
+            for i in bad[:1].tolist()
         ]
     return out
 
 
 def flickered(model: Model, w: Walk, seed: int) -> list[str]:
-    """Surfaces that jump to and fro as a stick or slider trembles at a condition's level, wherever the hands have come to."""
+    """Surfaces that jump to and fro as a stick or slider trembles at a condition's level, wherever
+    the hands have come to."""
     search, rng, out = _searched(model), np.random.default_rng(seed), []
     gates = {x.name: x.source for x in model.program.logic if isinstance(x, Gate)}
-    nodes = [x for x in model.program.logic if isinstance(x, Compare) and not x.hysteresis and x.kind != "difference"]
+    nodes = [
+        x
+        for x in model.program.logic
+        if isinstance(x, Compare) and not x.hysteresis and x.kind != "difference"
+    ]
     for node in nodes:
         control = gates.get(node.a, node.a)
         if control not in search.stage.plan.rest:
             continue
         low, high = control_bounds(model, control)
         level = float(
-            rng.choice([v for v in (node.x, node.y, -node.x if node.kind == "beyond" else None) if v is not None])
+            rng.choice(
+                [
+                    v
+                    for v in (node.x, node.y, -node.x if node.kind == "beyond" else None)
+                    if v is not None
+                ]
+            )
         )
         if not low < level < high:
             continue
         rows = len(np.asarray(w.situation.link))
         under, over = ({control: np.full(rows, level + d)} for d in (-NEAR, NEAR))
-        found = sent(search, going_on(search.stage, w, [(settling(search.stage), under), (2, over), (2, under)]))
+        found = sent(
+            search,
+            going_on(search.stage, w, [(settling(search.stage), under), (2, over), (2, under)]),
+        )
         for name, stand in found.items():
             to, fro = np.abs(stand[:, -3] - stand[:, -5]), np.abs(stand[:, -1] - stand[:, -3])
             far = np.minimum(to, fro)
             if far.max() > JUMP + 0.5:
-                out.append(f"L4 {name} jumps by {far.max():.1f} at {node.name} in row {int(far.argmax())}")
+                out.append(
+                    f"L4 {name} jumps by {far.max():.1f} at {node.name} in row {int(far.argmax())}"
+                )
     return out
 
 
@@ -242,8 +303,12 @@ def _searched(model: Model) -> SurfaceSearch:
 
 def clean(found: Shakedown) -> set[str]:
     """What was searched completely and not found broken."""
-    broken = {f.statement for f in found.findings} | {also.split(":")[0] for f in found.findings for also in f.also}
-    return {s.statement for s in found.searched if s.complete and s.statement not in broken} & set(ASKED)
+    broken = {f.statement for f in found.findings} | {
+        also.split(":")[0] for f in found.findings for also in f.also
+    }
+    return {s.statement for s in found.searched if s.complete and s.statement not in broken} & set(
+        ASKED
+    )
 
 
 def broken_by(model: Model, wanted: set[str], w: Walk) -> list[str]:
@@ -264,13 +329,19 @@ def broken_by(model: Model, wanted: set[str], w: Walk) -> list[str]:
         if lead.target not in motors:
             continue
         stand = np.broadcast_to(np.where(trace.us > 0, trace.stand, -100.0), shape)
-        acting = np.broadcast_to(trace.failsafe, shape) & (np.asarray(w.situation.power) > 0.5) & ~link
+        acting = (
+            np.broadcast_to(trace.failsafe, shape) & (np.asarray(w.situation.power) > 0.5) & ~link
+        )
         turns = stand > -100.0 + TURNS
         if "M1" in wanted and (turns & (guard != ARMED) & (link | acting)).any():
             out.append(f"M1 {lead.name}")
         if "M3" in wanted and (turns & acting).any():
             out.append(f"M3 {lead.name}")
-        low = max(MORE, model.program.guard.threshold + 100.0) if model.program.guard is not None else MORE
+        low = (
+            max(MORE, model.program.guard.threshold + 100.0)
+            if model.program.guard is not None
+            else MORE
+        )
         more = stand[:, 1:] - stand[:, :-1] > low + 1e-6
         freed = (guard[:, 1:] == ARMED) & (guard[:, :-1] != ARMED) & link[:, 1:] & link[:, :-1]
         if "M6" in wanted and (more & freed).any():
@@ -280,11 +351,17 @@ def broken_by(model: Model, wanted: set[str], w: Walk) -> list[str]:
             if not w.settled[i] or end == at:
                 continue
             held = (guard[:, at - 1 : end] == ARMED).all(axis=1)
-            raised = held & (stand[:, at:end].max(axis=1) - stand[:, at - 1] > MORE) & (w.moved[:, i] != thrust)
+            raised = (
+                held
+                & (stand[:, at:end].max(axis=1) - stand[:, at - 1] > MORE)
+                & (w.moved[:, i] != thrust)
+            )
             raised &= ~np.isin(w.moved[:, i], back if level >= 4 else back[:1]) | acting[:, at - 1]
             if raised.any():
                 row = int(np.argmax(raised))
-                out.append(f"M2 {lead.name} by {w.names[w.moved[row, i]]} in row {row} at frame {at}")
+                out.append(
+                    f"M2 {lead.name} by {w.names[w.moved[row, i]]} in row {row} at frame {at}"
+                )
     return out + surfaces_broken_by(model, wanted, w, result)
 
 

@@ -15,7 +15,9 @@ import pytest
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["HYPSOS_LOG"] = os.path.join(tempfile.mkdtemp(prefix="hypsos-log-"), "hypsos.log")
-os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="hypsos-settings-")  # nobody's own settings are touched
+os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(
+    prefix="hypsos-settings-"
+)  # nobody's own settings are touched
 
 from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
@@ -23,7 +25,9 @@ from hypsos.desk.services import search_client as shaking
 from hypsos.hangar import Hangar
 from hypsos.hangar.places import demo_hangar
 
-shaking.BY_ITSELF = False  # a search that comes of itself would change what a test looks at while it looks
+shaking.BY_ITSELF = (
+    False  # a search that comes of itself would change what a test looks at while it looks
+)
 DATA = Path(__file__).parent / "data"
 
 
@@ -35,13 +39,15 @@ def vectors(name: str) -> list[dict[str, Any]]:
 
 @pytest.fixture
 def unhurried(monkeypatch: pytest.MonkeyPatch) -> None:
-    """A slow machine searches as much as a quick one: for what is compared with what was recorded."""
+    """A slow machine searches as much as a quick one: for what is compared with what was
+    recorded."""
     monkeypatch.setattr("hypsos.core.review.shakedown.LONGEST_S", 1000.0)
 
 
 @pytest.fixture(autouse=True)
 def nothing_left_open() -> Iterator[None]:
-    """Windows that a test leaves behind would be dressed anew with every look of the tests after it."""
+    """Windows that a test leaves behind would be dressed anew with every look of the tests after
+    it."""
     yield
     widgets = sys.modules.get("PyQt6.QtWidgets")
     app = widgets.QApplication.instance() if widgets else None
@@ -99,4 +105,6 @@ def window(qtbot: Any, hangar: Hangar) -> Iterator[Any]:
     yield made
     made.close()
     made.deleteLater()
-    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # else they pile up and every look is slower
+    QCoreApplication.sendPostedEvents(
+        None, QEvent.Type.DeferredDelete
+    )  # else they pile up and every look is slower

@@ -24,8 +24,9 @@ FAR_DOWN = {
 
 
 class Faulty(NamedTuple):
-    """A patch, and (statement, part) of everything that must be found; a part * stands for any. ``says``: of each the level, the
-    sentence, the way in words, and what mends it, with the places and the values of the document that this changes."""
+    """A patch, and (statement, part) of everything that must be found; a part * stands for any.
+    ``says``: of each the level, the sentence, the way in words, and what mends it, with the places
+    and the values of the document that this changes."""
 
     model: str
     patch: dict[Any, Any]
@@ -36,7 +37,10 @@ class Faulty(NamedTuple):
         data = json.loads((DEMO / f"{self.model}.model.json").read_text(encoding="utf-8"))
         data["not_asked"] = {}
         for i, (flap, elevator) in enumerate(FAR_DOWN.get(self.model, ())):
-            place(data, keys("program.recipes[1].positions"))[i] |= {"flap": flap, "elevator": elevator}
+            place(data, keys("program.recipes[1].positions"))[i] |= {
+                "flap": flap,
+                "elevator": elevator,
+            }
         for path, value in self.patch.get("set", {}).items():
             *way, last = keys(path)
             place(data, way)[last] = value
@@ -53,7 +57,9 @@ class Faulty(NamedTuple):
 
 
 def keys(path: str) -> list[Any]:
-    return [int(x) if x.isdigit() else x for x in path.replace("[", ".").replace("]", "").split(".")]
+    return [
+        int(x) if x.isdigit() else x for x in path.replace("[", ".").replace("]", "").split(".")
+    ]
 
 
 def place(data: Any, way: Any) -> Any:

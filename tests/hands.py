@@ -27,7 +27,9 @@ from hypsos.desk.pages.directions_page import movement_words
 def press(page: Any, words: str) -> None:
     """Press the button with these words on it."""
     QApplication.processEvents()
-    next(b for b in page.findChildren(QPushButton) if b.text() == words and b.isVisibleTo(page)).click()
+    next(
+        b for b in page.findChildren(QPushButton) if b.text() == words and b.isVisibleTo(page)
+    ).click()
 
 
 def type_into(qtbot: QtBot, field: Any, text: str) -> None:
@@ -66,7 +68,9 @@ class Clock:
 def stand_still(bench: Workbench) -> Any:
     """A bench on which time passes only where the test says so, however busy the machine is."""
     bench.simulation.clock = Clock()
-    bench.simulation._origin = bench.simulation.clock.t - bench.state.live.frame * bench.state.plan.frame_s
+    bench.simulation._origin = (
+        bench.simulation.clock.t - bench.state.live.frame * bench.state.plan.frame_s
+    )
     return bench
 
 
@@ -86,12 +90,16 @@ def say_seen(page: Any, parts: Any, seen: Any) -> None:
 
 def answers(page: Any, words: str) -> list[QPushButton]:
     """The buttons in sight with these words for a screen reader."""
-    return [b for b in page.findChildren(QPushButton) if b.accessibleName() == words and not b.isHidden()]
+    return [
+        b
+        for b in page.findChildren(QPushButton)
+        if b.accessibleName() == words and not b.isHidden()
+    ]
 
 
 def every_view(window: Any, only: Any = "") -> Iterator[Any]:
-    """Every step, and of those with several views each one, with all that unfolds unfolded: its page, and its name. Or ``only``
-    the view of that name."""
+    """Every step, and of those with several views each one, with all that unfolds unfolded: its
+    page, and its name. Or ``only`` the view of that name."""
     for step in (s for s in STEPS if only == "" or only.split()[0] == s.key):
         window.go(step.key)
         page = window.page(step.key)
@@ -103,7 +111,9 @@ def every_view(window: Any, only: Any = "") -> Iterator[Any]:
             if key == "behaviours":
                 page.open_gallery()
             if key == "streams":
-                page.streams.pick(next((s.key for s in page.streams.canvas.net.streams if s.mix >= 0), None))
+                page.streams.pick(
+                    next((s.key for s in page.streams.canvas.net.streams if s.mix >= 0), None)
+                )
             QApplication.processEvents()
             yield page, f"{step.key} {key}"
         if not page.view_keys():
@@ -111,11 +121,18 @@ def every_view(window: Any, only: Any = "") -> Iterator[Any]:
             yield page, step.key
 
 
-def wild_hands(model: Model, dice: Any, frames: int, control_held: int, stick_held: int) -> dict[Any, Any]:
-    """Hands that go through every position a model has, each control and each stick held for so many frames."""
+def wild_hands(
+    model: Model, dice: Any, frames: int, control_held: int, stick_held: int
+) -> dict[Any, Any]:
+    """Hands that go through every position a model has, each control and each stick held for so
+    many frames."""
     hands = {}
     for c in model.transmitter.controls:
-        held = dice.integers(0, len(c.positions), frames) if c.is_switch else dice.integers(-100, 101, frames)
+        held = (
+            dice.integers(0, len(c.positions), frames)
+            if c.is_switch
+            else dice.integers(-100, 101, frames)
+        )
         hands[c.name] = np.repeat(held[::control_held], control_held)[:frames].astype(float)
     for stick in ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick"):
         held = dice.integers(-100, 101, frames)

@@ -1,9 +1,10 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Many kills of a program that edits: run as a process of its own, which forks one child for each kill.
+"""Many kills of a program that edits: run as a process of its own, which forks one child for each
+kill.
 
-Each child edits through the workbench, one finished edit after the other, and says so after each; it is killed at a random
-moment, with no warning. Then the hangar must hold the last edit that was said to be finished, or the one after it, whole.
-"""
+Each child edits through the workbench, one finished edit after the other, and says so after each;
+it is killed at a random moment, with no warning. Then the hangar must hold the last edit that was
+said to be finished, or the one after it, whole."""
 
 from __future__ import annotations
 

@@ -16,11 +16,14 @@ from hypsos.core.parts.mix_lines import MixLine
 FRAME = 0.02
 
 
-THROTTLE = tuple(MixLine(name="throttle", target=m, source="thrust") for m in ("left_motor", "right_motor"))
+THROTTLE = tuple(
+    MixLine(name="throttle", target=m, source="thrust") for m in ("left_motor", "right_motor")
+)
 
 
 def play(model: Model, *steps: Any) -> Any:
-    """Played from power-up: (seconds, control=value, ...); what is set stays. Result, and the times."""
+    """Played from power-up: (seconds, control=value, ...); what is set stays. Result, and the
+    times."""
     plan = compile_plan(model)
     rows: dict[str, list[float]] = {n: [] for n in (*plan.rest, "link", "power")}
     now = dict(plan.rest) | {"link": 1.0, "power": 1.0}
@@ -39,7 +42,9 @@ def armed(model: Model, seconds: Any = 1.0, **before: Any) -> Any:
 
 
 def pulses(result: Any) -> Any:
-    return np.concatenate([np.ravel(t.us) for n, t in result.outputs.items() if n.endswith("motor")])
+    return np.concatenate(
+        [np.ravel(t.us) for n, t in result.outputs.items() if n.endswith("motor")]
+    )
 
 
 def axis(**fields: Any) -> Any:
@@ -66,5 +71,7 @@ def said(model: Model, result: Any, connected: Any = True, **controls: Any) -> A
     from hypsos.core.explain.explain_condition import Moment
     from hypsos.core.explain.motor_words import motor_said
 
-    held = dict(compile_plan(model).rest) | {"motor_switch": float(result.guard[-1] != 0)} | controls
+    held = (
+        dict(compile_plan(model).rest) | {"motor_switch": float(result.guard[-1] != 0)} | controls
+    )
     return motor_said(Moment(model, result, held, connected)).sentence

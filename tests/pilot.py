@@ -89,7 +89,9 @@ class Pilot:
         """Another word in a sentence: a click on it, then through the menu."""
         button = editor.words[place]
         choice = next(
-            c for c in button.word.choices if c.label == words[-1] and (len(words) == 1 or c.group == words[0])
+            c
+            for c in button.word.choices
+            if c.label == words[-1] and (len(words) == 1 or c.group == words[0])
         )
         editor.choose(button, choice.key)
         self.actions += 1 + len(words)

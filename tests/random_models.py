@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Random models and moves for comparing: everything the program part can hold, mixed wildly but soundly."""
+"""Random models and moves for comparing: everything the program part can hold, mixed wildly but
+soundly."""
 
 from __future__ import annotations
 
@@ -12,7 +13,16 @@ from parts import from_parts
 from hypsos.core.checking.checks import problems
 from hypsos.core.conditions import Combine, Compare, Counter, Delay, Gate, Latch
 from hypsos.core.document.document import Model
-from hypsos.core.document.program import Axis, Engine, Guard, Program, Setting, Signal, StartCheck, Trim
+from hypsos.core.document.program import (
+    Axis,
+    Engine,
+    Guard,
+    Program,
+    Setting,
+    Signal,
+    StartCheck,
+    Trim,
+)
 from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.four_bar import Linkage
 from hypsos.core.parts.leads import Failsafe, Lead, Receiver
@@ -30,7 +40,8 @@ MOTIONS: Any = (
     {"linkage": Linkage(arm_mm=16, horn_mm=14, distance_mm=70, horn_deg=20)},
     {"measured": ((-100.0, -22.0), (0.0, 1.0), (100.0, 17.0))},
 )
-# Outputs of motors: one that is not off at idle, and controllers that are off elsewhere than at 1000 µs.
+# Outputs of motors: one that is not off at idle, and controllers that are off elsewhere than at
+# 1000 µs.
 IDLES = (
     {"centre": 5.0},
     {"idle_us": 2000.0, "direction": -1},
@@ -45,7 +56,8 @@ class Dice:
     def __init__(self, seed: int, young: bool = False) -> None:
         self.rng = np.random.default_rng(seed)
         self.later = Dice(seed + 900_000_000) if young else None
-        """For what documents have learnt since: engines, and lines by angle. Older seeds make the models they always made."""
+        """For what documents have learnt since: engines, and lines by angle. Older seeds make the
+        models they always made."""
 
     def of(self, *choices: Any) -> Any:
         return choices[int(self.rng.integers(len(choices)))]
@@ -76,10 +88,16 @@ def condition(d: Dice, names: list[str], modes: list[str], counters: list[str]) 
 def response(d: Dice) -> Response | None:
     if d.chance(0.6):
         return None
-    xs = sorted({float(x) for x in d.rng.integers(-100, 101, d.whole(2, 5))} | {d.of(-100.0, 0.0), 100.0})
+    xs = sorted(
+        {float(x) for x in d.rng.integers(-100, 101, d.whole(2, 5))} | {d.of(-100.0, 0.0), 100.0}
+    )
     live = tuple(i for i in range(len(xs)) if d.chance(0.4)) if d.chance(0.3) else ()
     moved = {"live": live, "live_from": d.of("t0", "t1"), "live_odd": d.chance(0.3)} if live else {}
-    return Response(points=tuple((x, d.percent(-150, 150)) for x in xs), shape=d.of("straight", "smooth"), **moved)
+    return Response(
+        points=tuple((x, d.percent(-150, 150)) for x in xs),
+        shape=d.of("straight", "smooth"),
+        **moved,
+    )
 
 
 def adjuster(d: Dice, ask: Any, modes: list[str]) -> Adjuster:
@@ -87,14 +105,22 @@ def adjuster(d: Dice, ask: Any, modes: list[str]) -> Adjuster:
     control = d.of("slider", "rudder_stick", "yaw_trim") if kind != "step" else None
     ways = {"up": ask(), "down": d.of(None, ask())} if kind == "step" else {}
     return Adjuster(
-        kind=kind, control=control, amount=d.of(5.0, 20.0, 70.0), when=d.of(None, ask()), keep=d.chance(0.5),
-        modes=tuple(m for m in modes if d.chance(0.6)) if d.chance(0.3) else (), **ways,
-    )  # fmt: skip
+        kind=kind,
+        control=control,
+        amount=d.of(5.0, 20.0, 70.0),
+        when=d.of(None, ask()),
+        keep=d.chance(0.5),
+        modes=tuple(m for m in modes if d.chance(0.6)) if d.chance(0.3) else (),
+        **ways,
+    )
 
 
 def logic(d: Dice, modes: list[str]) -> Any:
     count = d.whole(0, 7)
-    kinds = [d.of("compare", "combine", "latch", "latch", "delay", "counter", "gate") for _ in range(count)]
+    kinds = [
+        d.of("compare", "combine", "latch", "latch", "delay", "counter", "gate")
+        for _ in range(count)
+    ]
     flags = [f"l{i}" for i, k in enumerate(kinds) if k != "gate"]
     counters = [f"l{i}" for i, k in enumerate(kinds) if k == "counter"]
     out: Any = []
@@ -121,13 +147,22 @@ def logic(d: Dice, modes: list[str]) -> Any:
             )
         elif kind == "combine":
             out.append(
-                Combine(name=name, kind=d.of("all", "any", "one", "not"), of=tuple(ask() for _ in range(d.whole(1, 3))))
+                Combine(
+                    name=name,
+                    kind=d.of("all", "any", "one", "not"),
+                    of=tuple(ask() for _ in range(d.whole(1, 3))),
+                )
             )
         elif kind == "latch":
             out.append(Latch(name=name, set=ask(), reset=ask(), edges=d.chance(0.5)))
         elif kind == "delay":
             out.append(
-                Delay(name=name, kind=d.of("on_delay", "off_delay", "pulse"), of=ask(), seconds=d.of(0.0, 0.06, 0.2))
+                Delay(
+                    name=name,
+                    kind=d.of("on_delay", "off_delay", "pulse"),
+                    of=ask(),
+                    seconds=d.of(0.0, 0.06, 0.2),
+                )
             )
         elif kind == "counter":
             out.append(Counter(name=name, of=ask(), count=d.whole(2, 4)))
@@ -140,9 +175,14 @@ def guard(d: Dice, ask: Any, motors: tuple[str, ...]) -> Guard:
     position = d.whole(0, 2)
     checks = (
         (),
-        (StartCheck(control="switch_b", position=d.whole(0, 1)), StartCheck(control="slider", low=-80, high=70)),
+        (
+            StartCheck(control="switch_b", position=d.whole(0, 1)),
+            StartCheck(control="slider", low=-80, high=70),
+        ),
     )
-    switch, cut = d.of(("motor_switch", (0,)), ("switch_c", (0,)), ("switch_c", (position,)), ("switch_c", (0, 2)))
+    switch, cut = d.of(
+        ("motor_switch", (0,)), ("switch_c", (0,)), ("switch_c", (position,)), ("switch_c", (0, 2))
+    )
     return Guard(
         level=d.whole(1, 4),
         switch=switch,
@@ -154,19 +194,25 @@ def guard(d: Dice, ask: Any, motors: tuple[str, ...]) -> Guard:
         also=ask() if d.chance(0.15) else None,
         holds=(ask(),) if d.chance(0.3) else (),
         start_check=d.of(*checks, ()),
-        engines=tuple(engine(d.later, ask, n) for n in motors) if d.later and d.later.chance(0.4) else (),
+        engines=tuple(engine(d.later, ask, n) for n in motors)
+        if d.later and d.later.chance(0.4)
+        else (),
     )
 
 
 def engine(d: Dice, ask: Any, motor: str) -> Engine:
     second = d.chance(0.5)
     return Engine(
-        motor=motor, idle=d.of(5.0, 15.0), high_idle=25.0 if second else None, high_when=ask() if second else None
+        motor=motor,
+        idle=d.of(5.0, 15.0),
+        high_idle=25.0 if second else None,
+        high_when=ask() if second else None,
     )
 
 
 def made(seed: int, young: bool = False) -> Model:
-    """A sound random model: the first of a row of tries that holds together. ``young``: with what came later, too."""
+    """A sound random model: the first of a row of tries that holds together. ``young``: with what
+    came later, too."""
     for attempt in range(200):
         model = tried(Dice(seed * 1000 + attempt, young))
         if next(problems(model), None) is None:
@@ -297,7 +343,8 @@ def _place(rng: np.random.Generator, count: int) -> float:
 
 
 def moves(model: Model, seed: int, frames: int) -> Any:
-    """Hands that jump and rest; now and then the link or a battery goes. By control; then link, power, quality, flight battery."""
+    """Hands that jump and rest; now and then the link or a battery goes. By control; then link,
+    power, quality, flight battery."""
     rng = np.random.default_rng(seed)
 
     def held(values: Any, least: int, most: int) -> Any:
@@ -308,14 +355,18 @@ def moves(model: Model, seed: int, frames: int) -> Any:
 
     controls = {n: held(lambda: float(rng.integers(-100, 101)), 1, 12) for n in (*STICKS, "slider")}
     for name in ("throttle_stick", "slider"):
-        controls[name] = np.where(held(lambda: rng.random() < 0.5, 5, 15) > 0, -100.0, controls[name])
+        controls[name] = np.where(
+            held(lambda: rng.random() < 0.5, 5, 15) > 0, -100.0, controls[name]
+        )
     for c in model.transmitter.controls:
         if c.is_switch:
             controls[c.name] = held(partial(_place, rng, len(c.positions)), 3, 12)
     for a in model.program.axes:
         if a.trim is not None:
             reach = a.trim.range
-            controls[f"{a.command}_trim"] = held(lambda r=reach: float(rng.integers(-r, r + 1)), 5, 25)
+            controls[f"{a.command}_trim"] = held(
+                lambda r=reach: float(rng.integers(-r, r + 1)), 5, 25
+            )
     link = held(lambda: rng.random() > 0.15, 2, 20)
     power = held(lambda: rng.random() > 0.1, 5, 20)
     quality = held(lambda: float(rng.integers(0, 101)), 3, 9)

@@ -1,8 +1,8 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """What was last read and found right, kept word for word under tests/data/recorded.
 
-Nothing here says that it is right; other tests do. It says that no figure and no word changes unseen. After a change that
-is meant, write it anew and read what has changed:
+Nothing here says that it is right; other tests do. It says that no figure and no word changes
+unseen. After a change that is meant, write it anew and read what has changed:
 
     HYPSOS_RECORD=1 .venv/bin/python -m pytest tests/test_as_recorded.py tests/test_shakedown.py; git diff tests/data/recorded
 """

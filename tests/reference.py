@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The semantics once more, from the sums on: the guard, outputs, the receiver, servos. Nothing here comes from the engine."""
+"""The semantics once more, from the sums on: the guard, outputs, the receiver, servos. Nothing here
+comes from the engine."""
 
 from __future__ import annotations
 
@@ -13,7 +14,7 @@ from reference_signals import EPS, Signals
 class Reference(Signals):
     """A transmitter, a receiver and servos that do what the semantics say, from power-up on."""
 
-    # -- guard ------------------------------------------------------------------------------------------------------
+    # -- guard -----------------------------------------------------------------------------------
 
     def idle_fits(self) -> Any:
         for lead in self.m.leads:
@@ -40,14 +41,24 @@ class Reference(Signals):
         rested = self.lasting("rest", low, g.rest_s)
         hold = any(self.true(c) for c in g.holds)
         free = low and not hold  # after a hold the rest is counted from its end
-        again = self.lasting("again", free, g.rest_s if g.level >= 3 else max(g.rest_s, 0.2)) if g.holds else rested
+        again = (
+            self.lasting("again", free, g.rest_s if g.level >= 3 else max(g.rest_s, 0.2))
+            if g.holds
+            else rested
+        )
         woken = self.lasting("woken", free, g.rest_s) if g.holds else rested
         checked = all(
-            self.places[c.control] == c.position if c.position is not None else c.low <= self.raw[c.control] <= c.high
+            self.places[c.control] == c.position
+            if c.position is not None
+            else c.low <= self.raw[c.control] <= c.high
             for c in g.start_check
         )
         fits = self.idle_fits() and not g.unconfirmed
-        asked = fits and (g.also is None or self.true(g.also)) and (g.level < 2 or (low if g.level == 2 else rested))
+        asked = (
+            fits
+            and (g.also is None or self.true(g.also))
+            and (g.level < 2 or (low if g.level == 2 else rested))
+        )
         edge = self.edge("run", run)
         lost = False
         if g.level >= 4:
@@ -55,7 +66,9 @@ class Reference(Signals):
             loss = self.latched("loss", not self.link, back)
             returned = self.edge("returned", self.link)  # a loss of exactly that time is one
             lost = self.lasting("lost", loss, g.relock_s) and (returned or not self.link)
-        s = self.state.setdefault("guard", {"armed": False, "relocked": False, "waiting": False, "ever": False})
+        s = self.state.setdefault(
+            "guard", {"armed": False, "relocked": False, "waiting": False, "ever": False}
+        )
         if lost:
             s["relocked"] = True
         elif not run:
@@ -72,7 +85,7 @@ class Reference(Signals):
         s["ever"] = s["ever"] or s["armed"]
         return "cut" if not run or hold else "armed" if s["armed"] else "locked"
 
-    # -- outputs ----------------------------------------------------------------------------------------------------
+    # -- outputs ---------------------------------------------------------------------------------
 
     def bent(self, lead: Any, demand: Any) -> Any:
         """The output curve, straight pieces only; beyond its ends percent for percent."""
@@ -91,10 +104,13 @@ class Reference(Signals):
 
     def pulse(self, lead: Any, demand: Any) -> Any:
         tx = self.m.transmitter
-        return tx.centre_us + tx.us_per_percent * clip(self.centred(lead, demand), lead.stop_neg, lead.stop_pos)
+        return tx.centre_us + tx.us_per_percent * clip(
+            self.centred(lead, demand), lead.stop_neg, lead.stop_pos
+        )
 
     def output(self, lead: Any) -> Any:
-        """The pulse of a lead, 0 where there is none, where its part stands, and whether a stop holds it."""
+        """The pulse of a lead, 0 where there is none, where its part stands, and whether a stop
+        holds it."""
         motor = lead.target in self.motors
         total = self.blended(self.weights, lambda m, v: self.real(lead.target, m, v))
         engines = self.p.guard.engines if self.p.guard is not None else ()
@@ -106,18 +122,28 @@ class Reference(Signals):
         if stopped:
             demand = -100.0
         if lead.slow_up_s or lead.slow_down_s:
-            demand = self.slowed(("out", lead.name), demand, lead.slow_up_s, lead.slow_down_s, stopped, -100.0)
+            demand = self.slowed(
+                ("out", lead.name), demand, lead.slow_up_s, lead.slow_down_s, stopped, -100.0
+            )
         us = lead.idle_us if stopped else self.pulse(lead, demand)
-        at_stop = not lead.stop_neg <= self.centred(lead, demand) <= lead.stop_pos and not (self.power and self.silent)
+        at_stop = not lead.stop_neg <= self.centred(lead, demand) <= lead.stop_pos and not (
+            self.power and self.silent
+        )
         us, there = self.received(lead, us, motor)
         tx = self.m.transmitter
         if motor:
             stand = self.power_of(lead, us if there else lead.idle_us)
         else:
             if there:
-                self.state[("left", lead.name)] = us  # without a pulse a servo stays where the last one left it
-            got = (self.state.get(("left", lead.name), tx.centre_us) - tx.centre_us) / tx.us_per_percent
-            stand = lead.direction * self.slowed(("servo", lead.name), got, lead.servo_s, lead.servo_s)
+                self.state[("left", lead.name)] = (
+                    us  # without a pulse a servo stays where the last one left it
+                )
+            got = (
+                self.state.get(("left", lead.name), tx.centre_us) - tx.centre_us
+            ) / tx.us_per_percent
+            stand = lead.direction * self.slowed(
+                ("servo", lead.name), got, lead.servo_s, lead.servo_s
+            )
         if lead.port is None:
             us, stand, there = 0.0, -100.0 if motor else 0.0, False
         ready = self.controller(lead, there and stand <= -100.0 + EPS) if motor else None
@@ -137,7 +163,8 @@ class Reference(Signals):
         return 2.0 * (low + asked * (100.0 - low)) - 100.0 + trim
 
     def controller(self, lead: Any, hears_idle: Any) -> Any:
-        """Whether a speed controller lets its motor turn: with a battery, and where it waits after a second of idle since."""
+        """Whether a speed controller lets its motor turn: with a battery, and where it waits after
+        a second of idle since."""
         heard = self.lasting(("heard idle", lead.name), self.flight and hears_idle, 1.0)
         if not self.flight:
             self.state[("ready", lead.name)] = False
@@ -146,7 +173,8 @@ class Reference(Signals):
         return self.state.get(("ready", lead.name), False)
 
     def power_of(self, lead: Any, us: Any) -> Any:
-        """A motor by its pulse: -100 where its controller is off, 0 in the middle, from there on a percent a percent."""
+        """A motor by its pulse: -100 where its controller is off, 0 in the middle, from there on a
+        percent a percent."""
         tx = self.m.transmitter
         idle, pct = lead.idle_us - tx.centre_us, (us - tx.centre_us) / tx.us_per_percent
         above = pct if idle < 0 else -pct
@@ -164,7 +192,9 @@ class Reference(Signals):
         safe = lead.failsafe
         kind = next((d.kind for d in self.m.airframe.devices if d.name == lead.target), "")
         unsaid = (
-            ("hold", 0.0) if kind in ("tow release", "retracts", "gear doors") else ("preset", -100.0 if motor else 0.0)
+            ("hold", 0.0)
+            if kind in ("tow release", "retracts", "gear doors")
+            else ("preset", -100.0 if motor else 0.0)
         )
         action, value = unsaid if safe is None else (safe.action, safe.value)
         acts = self.power and self.silent
@@ -172,9 +202,16 @@ class Reference(Signals):
             return (lead.idle_us if motor and value <= -100 else self.pulse(lead, value)), True
         return last, self.power and known and not (action == "no pulses" and acts)
 
-    # -- a frame ----------------------------------------------------------------------------------------------------
+    # -- a frame ---------------------------------------------------------------------------------
 
-    def step(self, controls: Any, link: Any = True, power: Any = True, quality: Any = 100.0, flight: Any = True) -> Any:
+    def step(
+        self,
+        controls: Any,
+        link: Any = True,
+        power: Any = True,
+        quality: Any = 100.0,
+        flight: Any = True,
+    ) -> Any:
         self.t = self.frame * self.dt
         self.places = {n: int(controls.get(n, self.rest[n])) for n in self.switches}
         self.raw = {n: float(controls.get(n, v)) for n, v in self.rest.items()}
@@ -197,8 +234,13 @@ class Reference(Signals):
         self.adjusters(self.mode)
         guard = self.guard()
         self.armed = guard == "armed"
-        self.sums, self.slows = ({k: v for k, v in self.sums.items() if k[0] not in self.late}, self.slows)
-        self.silent = self.lasting("silent", self.power and not self.link, self.m.receiver.failsafe_after_s)
+        self.sums, self.slows = (
+            {k: v for k, v in self.sums.items() if k[0] not in self.late},
+            self.slows,
+        )
+        self.silent = self.lasting(
+            "silent", self.power and not self.link, self.m.receiver.failsafe_after_s
+        )
         out = {x.name: self.output(x) for x in self.m.leads}
         for i, line in enumerate(self.lines):
             if self.is_slow(line) and i not in self.slows:

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Every condition once some delays have run out, the hands as they stand: a frame as it would be, from the one that is."""
+"""Every condition once some delays have run out, the hands as they stand: a frame as it would be,
+from the one that is."""
 
 from __future__ import annotations
 
@@ -9,7 +10,8 @@ from reference_shapes import taken_apart
 
 
 class RunOut:
-    """``world`` is the reference with its frame evaluated; ``ended`` are the delays that have run out."""
+    """``world`` is the reference with its frame evaluated; ``ended`` are the delays that have run
+    out."""
 
     def __init__(self, world: Any, ended: Any) -> None:
         self.world, self.ended = world, ended
@@ -26,12 +28,16 @@ class RunOut:
         if latch and asker is not None and world.circle(name, asker):
             return self.real[name]
         if name not in self.then:
-            self.then[name] = self.mode(name[5:]) if name.startswith("mode:") else self.made(world.nodes[name])
+            self.then[name] = (
+                self.mode(name[5:]) if name.startswith("mode:") else self.made(world.nodes[name])
+            )
         return self.then[name]
 
     def mode(self, name: Any) -> Any:
         world = self.world
-        free = not any(self.find(f"mode:{m}", f"mode:{name}") for m in world.modes[: world.modes.index(name)])
+        free = not any(
+            self.find(f"mode:{m}", f"mode:{name}") for m in world.modes[: world.modes.index(name)]
+        )
         when = world.mode_of[name].when if name in world.mode_of else None
         return free and (when is None or self.true(when, f"mode:{name}"))
 
@@ -80,4 +86,6 @@ class RunOut:
             return given and x.kind != "pulse"
         if x.kind == "pulse":
             return self.real[x.name] or (given and not before)
-        return (given and self.real[x.name]) if x.kind == "on_delay" else (given or self.real[x.name])
+        return (
+            (given and self.real[x.name]) if x.kind == "on_delay" else (given or self.real[x.name])
+        )

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The semantics of signals once more: slow, obvious, a frame at a time, a function a rule. Nothing here comes from the engine.
+"""The semantics of signals once more: slow, obvious, a frame at a time, a function a rule. Nothing
+here comes from the engine.
 
 A model's own figures are read off its document; recipes are taken by the mixes they make.
 """
@@ -21,7 +22,8 @@ EPS = 1e-9
 
 
 class Signals:
-    """What a transmitter makes of the hands: conditions, flight modes, commands and sums, from power-up on."""
+    """What a transmitter makes of the hands: conditions, flight modes, commands and sums, from
+    power-up on."""
 
     t: Any
     raw: Any
@@ -44,12 +46,24 @@ class Signals:
         self.modes = [m.name for m in self.p.modes] or ["base"]
         self.mode_of = {m.name: m for m in self.p.modes}
         self.nodes: dict[str, Any] = {x.name: x for x in self.p.logic}
-        self.switches = {c.name: len(c.positions) for c in model.transmitter.controls if c.positions}
+        self.switches = {
+            c.name: len(c.positions) for c in model.transmitter.controls if c.positions
+        }
         self.motors = {x.name for x in model.airframe.motors}
-        self.lines = [made.line for r in self.p.recipes if r.on for made in r.expand(model.transmitter.control)]
-        self.tunables = {x.name: x for x in (*self.p.tunables, *(t for r in self.p.recipes for t in r.own_values()))}
+        self.lines = [
+            made.line
+            for r in self.p.recipes
+            if r.on
+            for made in r.expand(model.transmitter.control)
+        ]
+        self.tunables = {
+            x.name: x
+            for x in (*self.p.tunables, *(t for r in self.p.recipes for t in r.own_values()))
+        }
         self.lines += self.p.mixes
-        self.rest = dict.fromkeys(("aileron_stick", "elevator_stick", "rudder_stick"), 0.0) | {"throttle_stick": -100.0}
+        self.rest = dict.fromkeys(("aileron_stick", "elevator_stick", "rudder_stick"), 0.0) | {
+            "throttle_stick": -100.0
+        }
         self.rest |= {c.name: 0.0 for c in model.transmitter.controls}
         if model.program.guard is not None and model.program.guard.switch in self.rest:
             self.rest[model.program.guard.switch] = float(min(model.program.guard.cut))
@@ -57,11 +71,13 @@ class Signals:
             if a.command == "thrust" and a.control not in self.switches:
                 self.rest[a.control] = -100.0
             if a.trim is not None:
-                self.rest[f"{a.command}_trim"] = clip(a.trim.clicks * a.trim.step, -a.trim.range, a.trim.range)
+                self.rest[f"{a.command}_trim"] = clip(
+                    a.trim.clicks * a.trim.step, -a.trim.range, a.trim.range
+                )
         self.state: dict[Any, Any] = {}
         self.frame = 0
 
-    # -- remembering ------------------------------------------------------------------------------------------------
+    # -- remembering -----------------------------------------------------------------------------
 
     def edge(self, key: Any, x: Any) -> Any:
         before = self.state.get(("edge", key))
@@ -85,7 +101,9 @@ class Signals:
         self.state[("latch", key)] = now
         return now
 
-    def slowed(self, key: Any, x: Any, up: Any, down: Any, stopped: Any = False, idle: Any = 0.0) -> Any:
+    def slowed(
+        self, key: Any, x: Any, up: Any, down: Any, stopped: Any = False, idle: Any = 0.0
+    ) -> Any:
         last = self.state.get(("slow", key))
         y = x
         if last is not None:
@@ -96,18 +114,26 @@ class Signals:
         self.state[("slow", key)] = y = idle if stopped else y
         return y
 
-    # -- logic ------------------------------------------------------------------------------------------------------
+    # -- logic -----------------------------------------------------------------------------------
 
     def reads(self, name: Any) -> Any:
         """The names that a logical switch, a gate or a mode (``mode:x``) hangs on."""
         if name.startswith("mode:"):
             mine = name[5:]
             at = self.modes.index(mine)
-            texts = [] if mine not in self.mode_of or self.mode_of[mine].when is None else [self.mode_of[mine].when]
+            texts = (
+                []
+                if mine not in self.mode_of or self.mode_of[mine].when is None
+                else [self.mode_of[mine].when]
+            )
             out = [f"mode:{self.modes[at - 1]}"] if at else []
         else:
             x = self.nodes[name]
-            out = [n for n in (getattr(x, "a", None), getattr(x, "b", None), getattr(x, "source", None)) if n]
+            out = [
+                n
+                for n in (getattr(x, "a", None), getattr(x, "b", None), getattr(x, "source", None))
+                if n
+            ]
             texts = {"latch": lambda: [x.set, x.reset], "gate": lambda: [x.when]}.get(  # type: ignore[no-untyped-call]
                 x.kind, lambda: getattr(x, "of", [])
             )()
@@ -118,16 +144,22 @@ class Signals:
         return [n for n in out if n in self.nodes or n.startswith("mode:")]
 
     def reaches(self, a: Any, b: Any, seen: Any = ()) -> Any:
-        return any(n == b or (n not in seen and self.reaches(n, b, (*seen, n))) for n in self.reads(a))
+        return any(
+            n == b or (n not in seen and self.reaches(n, b, (*seen, n))) for n in self.reads(a)
+        )
 
     def node(self, name: Any, asker: Any = None) -> Any:
-        """A logical switch's truth (a gate's value, a counter's place) in this frame. A latch in a circle with the asker
-        is seen as it was one frame ago."""
+        """A logical switch's truth (a gate's value, a counter's place) in this frame. A latch in a
+        circle with the asker is seen as it was one frame ago."""
         latch = name in self.nodes and self.nodes[name].kind == "latch"
         if latch and asker is not None and self.circle(name, asker):
             return self.old.get(name, False)
         if name not in self.now:
-            self.now[name] = self.mode_on(name[5:]) if name.startswith("mode:") else self.evaluated(self.nodes[name])
+            self.now[name] = (
+                self.mode_on(name[5:])
+                if name.startswith("mode:")
+                else self.evaluated(self.nodes[name])
+            )
         return self.now[name]
 
     def circle(self, a: Any, b: Any) -> Any:
@@ -171,8 +203,12 @@ class Signals:
             if x.kind == "within":
                 inside, outside = x.x <= a <= x.y, a < x.x - h or a > x.y + h
                 return self.latched(x.name, inside, outside) if h else inside
-            a = {"above": lambda: a, "below": lambda: -a, "beyond": lambda: abs(a),
-                 "difference": lambda: a - self.signal(x.b, **ask)}[x.kind]()  # fmt: skip
+            a = {
+                "above": lambda: a,
+                "below": lambda: -a,
+                "beyond": lambda: abs(a),
+                "difference": lambda: a - self.signal(x.b, **ask),
+            }[x.kind]()
             bound = -x.x if x.kind == "below" else x.x
             return self.latched(x.name, a > bound, a <= bound - h) if h else a > bound
         if x.kind == "gate":
@@ -187,7 +223,9 @@ class Signals:
             return self.latched(x.name, on, off)
         of = self.true(x.of, **ask)
         if x.kind == "counter":
-            self.state[x.name] = place = (self.state.get(x.name, 0) + self.edge(x.name, of)) % x.count
+            self.state[x.name] = place = (
+                self.state.get(x.name, 0) + self.edge(x.name, of)
+            ) % x.count
             return place
         if x.kind == "on_delay":
             return self.lasting(x.name, of, x.seconds)
@@ -201,7 +239,7 @@ class Signals:
         self.state[x.name] = (of, fell)
         return of or (fell is not None and self.t - fell < x.seconds - EPS)
 
-    # -- modes, shared values, axes ---------------------------------------------------------------------------------
+    # -- modes, shared values, axes --------------------------------------------------------------
 
     def faded(self, mode: Any) -> Any:
         """Every mode's share in this frame."""
@@ -228,15 +266,23 @@ class Signals:
                 elif acts:
                     value += self.state.get(("acting", name), 0.0)
             else:
-                now = self.live(x, a) if acts else self.state.get(("left", name)) if a.keep else None
+                now = (
+                    self.live(x, a) if acts else self.state.get(("left", name)) if a.keep else None
+                )
                 if now is not None:
                     value = now if a.kind == "set" else value + now
         return clip(value, x.low, x.high)
 
     def live(self, x: Any, a: Any) -> Any:
-        ranges = {f"{axis.command}_trim": axis.trim.range for axis in self.p.axes if axis.trim is not None}
+        ranges = {
+            f"{axis.command}_trim": axis.trim.range for axis in self.p.axes if axis.trim is not None
+        }
         raw = self.raw[a.control] * 100 / ranges.get(a.control, 100)
-        return x.low + (raw + 100) / 200 * (x.high - x.low) if a.kind == "set" else a.amount * raw / 100
+        return (
+            x.low + (raw + 100) / 200 * (x.high - x.low)
+            if a.kind == "set"
+            else a.amount * raw / 100
+        )
 
     def adjusters(self, mode: Any) -> None:
         """What adjusters remember: steps made, the last value while they acted."""
@@ -267,7 +313,9 @@ class Signals:
         if r.live_from is not None:
             by = self.shared(r.live_from, mode, view)
             points = tuple(
-                (px, clip(py + (-by if r.live_odd and px < 0 else by), -150, 150)) if i in r.live else (px, py)
+                (px, clip(py + (-by if r.live_odd and px < 0 else by), -150, 150))
+                if i in r.live
+                else (px, py)
                 for i, (px, py) in enumerate(points)
             )
         return response(points, r.shape, x)
@@ -307,10 +355,18 @@ class Signals:
         if s is not None and s.expo_from:
             k = clip(self.shared(s.expo_from, mode, view), -100, 100)
         e = 100 * expo(clip(x, -100, 100) / 100, k)
-        y = pos / 100 * (e + 100) - 100 if a.command == "thrust" else (neg if e < 0 else pos) / 100 * e
-        return y + (self.trim(a, mode) if with_trim and a.trim is not None and a.trim.scope != "lever" else 0.0)
+        y = (
+            pos / 100 * (e + 100) - 100
+            if a.command == "thrust"
+            else (neg if e < 0 else pos) / 100 * e
+        )
+        return y + (
+            self.trim(a, mode)
+            if with_trim and a.trim is not None and a.trim.scope != "lever"
+            else 0.0
+        )
 
-    # -- sums -------------------------------------------------------------------------------------------------------
+    # -- sums ------------------------------------------------------------------------------------
 
     def source(self, name: Any, mode: Any, view: Any, with_trim: Any, sums: Any) -> Any:
         """A line's source as one mode sees it. ``sums`` gives other targets' sums."""
@@ -348,7 +404,8 @@ class Signals:
         return value
 
     def total(self, target: Any, mode: Any, view: Any, sums: Any, moved: Any) -> Any:
-        """A target's sum in one mode with that mode's preset; ``moved(line)`` is a line's response behind its slow."""
+        """A target's sum in one mode with that mode's preset; ``moved(line)`` is a line's response
+        behind its slow."""
         out, angle = 0.0, 0.0
         for line in self.lines:
             if line.target != target:
@@ -365,10 +422,15 @@ class Signals:
                 out, angle = (out, angle + value) if line.by_angle else (out + value, angle)
         out += self.turned(target, angle)
         idle = -100.0 if target in self.motors else 0.0
-        return out + idle + (self.mode_of[mode].presets.get(target, 0.0) if mode in self.mode_of else 0.0)
+        return (
+            out
+            + idle
+            + (self.mode_of[mode].presets.get(target, 0.0) if mode in self.mode_of else 0.0)
+        )
 
     def turned(self, target: Any, angle: Any) -> Any:
-        """The percent at which a surface stands at an angle, straight to its throws; linkages are tested elsewhere."""
+        """The percent at which a surface stands at an angle, straight to its throws; linkages are
+        tested elsewhere."""
         if angle == 0.0:
             return 0.0
         surface = next(s for s in self.m.airframe.surfaces if s.name == target)
@@ -388,7 +450,8 @@ class Signals:
         return bool(line.in_s or line.out_s)
 
     def blended(self, weights: Any, of: Any) -> Any:
-        """Something in every mode with a share, crossed. With a single one there is no fade, and conditions are plain."""
+        """Something in every mode with a share, crossed. With a single one there is no fade, and
+        conditions are plain."""
         mine = {m: w for m, w in weights.items() if w}
         if list(mine) == [self.mode]:
             return of(self.mode, None)
@@ -399,10 +462,16 @@ class Signals:
         key = (target, mode, view)
         if key not in self.sums:
             self.sums[key] = self.total(
-                target, mode, view, lambda n: self.real(n, mode, view),
-                lambda line: self.behind_slow(line) if self.is_slow(line)
-                else self.shape(line, mode, view, lambda n: self.real(n, mode, view)),
-            )  # fmt: skip
+                target,
+                mode,
+                view,
+                lambda n: self.real(n, mode, view),
+                lambda line: (
+                    self.behind_slow(line)
+                    if self.is_slow(line)
+                    else self.shape(line, mode, view, lambda n: self.real(n, mode, view))
+                ),
+            )
         return self.sums[key]
 
     def behind_slow(self, line: Any) -> Any:
@@ -415,14 +484,17 @@ class Signals:
 
     def aim(self, line: Any) -> Any:
         """Where a slow line is going: the blend of the modes."""
-        return self.blended(self.weights, lambda m, v: self.shape(line, m, v, lambda n: self.real(n, m, v)))
+        return self.blended(
+            self.weights, lambda m, v: self.shape(line, m, v, lambda n: self.real(n, m, v))
+        )
 
     def told(self, motor: Any) -> Any:
-        """What a motor would be told: with its own slows at their end, and where they begin; and with every slow and the fade
-        at its end."""
+        """What a motor would be told: with its own slows at their end, and where they begin; and
+        with every slow and the fade at its end."""
 
         def now(target: Any, mode: Any, view: Any, held: Any) -> Any:
-            read = lambda n: now(n, mode, view, held) if n in self.late else self.real(n, mode, view)  # noqa: E731
+            def read(n: Any) -> Any:
+                return now(n, mode, view, held) if n in self.late else self.real(n, mode, view)
 
             def moved(line: Any) -> Any:
                 if held and target in self.motors and self.is_slow(line):
@@ -432,26 +504,34 @@ class Signals:
                 return self.blended(
                     self.weights,
                     lambda m, v: self.shape(
-                        line, m, v, lambda n: now(n, m, v, held) if n in self.late else self.real(n, m, v)
+                        line,
+                        m,
+                        v,
+                        lambda n: now(n, m, v, held) if n in self.late else self.real(n, m, v),
                     ),
                 )
 
             return self.total(target, mode, view, read, moved)
 
         def end(target: Any) -> Any:
-            return self.total(target, self.mode, None, end, lambda line: self.shape(line, self.mode, None, end))
+            return self.total(
+                target, self.mode, None, end, lambda line: self.shape(line, self.mode, None, end)
+            )
 
         if motor in self.late:
-            here = max(self.blended(self.weights, lambda m, v, h=h: now(motor, m, v, h)) for h in (False, True))
+            here = max(
+                self.blended(self.weights, lambda m, v, h=h: now(motor, m, v, h))
+                for h in (False, True)
+            )
         else:
             here = self.blended(self.weights, lambda m, v: self.real(motor, m, v))
         return max([here, end(motor), *self.told_later(motor)])
 
-    # -- once delays have run out -----------------------------------------------------------------------------------
+    # -- once delays have run out ----------------------------------------------------------------
 
     def told_later(self, motor: Any) -> Iterator[Any]:
-        """What a motor would be told with the hands as they stand once some delays have run out, slows and fades at their end,
-        a motor's own slows also where they begin."""
+        """What a motor would be told with the hands as they stand once some delays have run out,
+        slows and fades at their end, a motor's own slows also where they begin."""
         pending = [n for n in motor_delays(self.m) if self.on_its_way(self.nodes[n])]
         names = motor_delays(self.m) if pending else ()
         few = [set(x) for k in range(1, len(names) + 1) for x in combinations(names, k)]
@@ -459,10 +539,18 @@ class Signals:
         real, mode = self.now, self.mode  # type: ignore[has-type]
         for ended in few if len(names) <= 3 else many:
             self.now = RunOut(self, ended).all()
-            self.mode = next(m for m in self.modes if m not in self.mode_of or self.now[f"mode:{m}"])
+            self.mode = next(
+                m for m in self.modes if m not in self.mode_of or self.now[f"mode:{m}"]
+            )
 
             def end(target: Any) -> Any:
-                return self.total(target, self.mode, None, end, lambda line: self.shape(line, self.mode, None, end))
+                return self.total(
+                    target,
+                    self.mode,
+                    None,
+                    end,
+                    lambda line: self.shape(line, self.mode, None, end),
+                )
 
             def begin(line: Any) -> Any:
                 held = self.is_slow(line) and line.target in self.motors

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""All that the core says of a model, as lines: of its rules, of a flight with wild hands, of its proposals and its scenarios."""
+"""All that the core says of a model, as lines: of its rules, of a flight with wild hands, of its
+proposals and its scenarios."""
 
 from __future__ import annotations
 
@@ -75,11 +76,15 @@ def _in_the_air(model: Model, seed: int) -> Iterator[str]:
         piece = slice(at, at + PIECE)
         hands = {n: x[piece] for n, x in controls.items()}
         flown = plan.run(
-            Situation(FRAME * np.arange(at, at + PIECE), hands, *(x[piece] for x in around)), memory, parts
+            Situation(FRAME * np.arange(at, at + PIECE), hands, *(x[piece] for x in around)),
+            memory,
+            parts,
         )
         memory = flown.memory
         link, power, _, battery = (bool(x[piece][-1]) for x in around)
-        now = Moment(model, flown, {n: float(x[-1]) for n, x in hands.items()}, link, power, battery)
+        now = Moment(
+            model, flown, {n: float(x[-1]) for n, x in hands.items()}, link, power, battery
+        )
         yield f"# {at + PIECE}: {motor_said(now).sentence}"
         made: Any = None if before is None else change(before, now, FRAME * at)
         yield f"{made}"
@@ -92,7 +97,12 @@ def _in_the_air(model: Model, seed: int) -> Iterator[str]:
 
 def _of_hands(model: Model) -> Iterator[str]:
     plan = compile_plan(model)
-    for control in (*(c.name for c in model.transmitter.controls), "aileron_stick", "elevator_stick", "throttle_stick"):
+    for control in (
+        *(c.name for c in model.transmitter.controls),
+        "aileron_stick",
+        "elevator_stick",
+        "throttle_stick",
+    ):
         yield from (f"{control}: {x}" for x in effects(model, plan, control))
     yield from (str(x) for x in net(model).streams)
     for surface in model.airframe.surfaces:
@@ -110,11 +120,14 @@ def _of_proposals(model: Model) -> Iterator[str]:
         yield f"{y.title}: {with_proposal(model, y).program.guard}"
     for z in ready_sets(model):
         made = with_ready_set(model, z.key)
-        yield from itertools.chain((z.key,), map(str, made.program.announcements), map(str, made.program.timers))
+        yield from itertools.chain(
+            (z.key,), map(str, made.program.announcements), map(str, made.program.timers)
+        )
 
 
 def found_lines(found: Shakedown, texts: bool = False) -> Iterator[str]:
-    """All that a search says, but for how long it took: each finding with its way to the hundredth of a second."""
+    """All that a search says, but for how long it took: each finding with its way to the hundredth
+    of a second."""
     told = as_json(found)
     for f in told["findings"]:
         way = " ".join(f"{m['t_s']:g}:{m['set']}={m['to']:g}" for m in f["sequence"])

@@ -1,6 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Every button of every page pressed once, lists chosen from, fields given what they cannot take: what that changed in the
-document, what was said, what was shown. See recorded.py."""
+"""Every button of every page pressed once, lists chosen from, fields given what they cannot take:
+what that changed in the document, what was said, what was shown. See recorded.py."""
 
 from __future__ import annotations
 
@@ -42,8 +42,8 @@ ASIDE = ("Search again", "Compare", "Stop", "What would mend it?")
 ANOTHER_DAY = re.compile(r"\d{4}-\d\d-\d\d( \d\d:\d\d)?")
 """What is another tomorrow."""
 LATE = ("guard", "flaps", "shake scenarios")
-"""Views with rehearsals, scenarios and pictures that are worked out beside the window, and are there when they are ready: what was
-changed is read, and what the page shows is not."""
+"""Views with rehearsals, scenarios and pictures that are worked out beside the window, and are
+there when they are ready: what was changed is read, and what the page shows is not."""
 ALIKE = 1
 """Of buttons that are called alike on one view so many are pressed, the first ones."""
 SOME = 5
@@ -55,7 +55,9 @@ WRONG = "no such thing"
 def called(widget: QWidget) -> str:
     """What a widget says, and what a screen reader hears of it."""
     own = widget.text() if isinstance(widget, QAbstractButton) else ""
-    return ANOTHER_DAY.sub("some day", " | ".join(dict.fromkeys(x for x in (own, widget.accessibleName()) if x)))
+    return ANOTHER_DAY.sub(
+        "some day", " | ".join(dict.fromkeys(x for x in (own, widget.accessibleName()) if x))
+    )
 
 
 def of_kind(page: QWidget, kind: type[QWidget]) -> list[Any]:
@@ -133,12 +135,19 @@ def shows(page: QWidget) -> list[str]:
 def told_of(window: Any, view: str, widget: QWidget, act: Callable[[Any], None]) -> Iterator[str]:
     """Do something to it, and tell what came of it."""
     bench, page = window.workbench, window.pages.currentWidget()
-    before, shown, notice, hands = bench.loaded, shows(page), window.notice.text.text(), dict(bench.state.live.controls)
+    before, shown, notice, hands = (
+        bench.loaded,
+        shows(page),
+        window.notice.text.text(),
+        dict(bench.state.live.controls),
+    )
     act(widget)
     bench.simulation.advance(0.1)
     QApplication.processEvents()
     changes = different(before, bench.loaded)
-    yield from (f"  {path.lstrip('.')}: {short(value)}" for path, value in sorted(changes.items())[:6])
+    yield from (
+        f"  {path.lstrip('.')}: {short(value)}" for path, value in sorted(changes.items())[:6]
+    )
     if len(changes) > 6:
         yield f"  and {len(changes) - 6} more"
     if changes:
@@ -189,10 +198,15 @@ def test_every_page_does_what_it_did_when_it_was_read(
     bench = stand_still(window.workbench)
     bench.companions.voice.muted = True
     qtbot.waitUntil(
-        lambda: bench.companions.scenarios is None or bench.companions.scenarios.outcomes is not None, timeout=60_000
+        lambda: (
+            bench.companions.scenarios is None or bench.companions.scenarios.outcomes is not None
+        ),
+        timeout=60_000,
     )
     drawn = np.random.default_rng
-    monkeypatch.setattr(np.random, "default_rng", lambda seed=None: drawn(7 if seed is None else seed))
+    monkeypatch.setattr(
+        np.random, "default_rng", lambda seed=None: drawn(7 if seed is None else seed)
+    )
     kept, told = bench.loaded, list[str]()
     views = [view for _, view in every_view(window)]
     for view in views:

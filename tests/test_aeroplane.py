@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The drawn aeroplane: dimensions, hinges that turn the right way, the eye, and which faces are painted."""
+"""The drawn aeroplane: dimensions, hinges that turn the right way, the eye, and which faces are
+painted."""
 
 from __future__ import annotations
 
@@ -26,26 +27,38 @@ def part(body: Any, name: Any, side: Any = 0) -> Any:
 @pytest.mark.parametrize(("body", "span"), [(TUG, 1800), (SAILPLANE, 3000 * np.cos(np.radians(4)))])
 def test_the_solid_has_the_airframes_own_span(body: Any, span: Any) -> None:
     wing = np.concatenate(
-        [f.corners.reshape(-1, 3) for f in body.fixed if f.material in ("wing", "left tip", "right tip")]
+        [
+            f.corners.reshape(-1, 3)
+            for f in body.fixed
+            if f.material in ("wing", "left tip", "right tip")
+        ]
     )
     # the skin is thick, so a tilted panel reaches a little beyond its chord line
     assert np.ptp(wing[:, 1]) == pytest.approx(span, abs=30 * np.sin(np.radians(5)) + 2)
 
 
 @pytest.mark.parametrize("template", ["tug", "v_tail_sailplane"])
-def test_a_wing_tapers_sweeps_rises_and_meets_its_surfaces_as_it_was_measured(template: Any) -> None:
+def test_a_wing_tapers_sweeps_rises_and_meets_its_surfaces_as_it_was_measured(
+    template: Any,
+) -> None:
     airframe = TEMPLATES[template].make("X").airframe
     body, wing = solid(airframe), airframe.panel("wing")
     half, tilt = wing.half_span_mm, np.radians(wing.dihedral_deg)
     outer = np.array([half * np.cos(tilt), half * np.sin(tilt)])
 
     def corner(eta: float, chord: float) -> tuple[float, float, float]:
-        return (wing.x_mm + wing.sweep_mm * eta + chord, outer[0] * eta + wing.y_mm, wing.z_mm + outer[1] * eta)
+        return (
+            wing.x_mm + wing.sweep_mm * eta + chord,
+            outer[0] * eta + wing.y_mm,
+            wing.z_mm + outer[1] * eta,
+        )
 
     ends = [corner(0, 0), corner(1, 0), corner(1, wing.tip_chord_mm), corner(0, wing.root_chord_mm)]
     assert any(o.shape == (4, 3) and np.allclose(o, ends) for o in body.outlines)
     for material, sense in (("left tip", -1), ("right tip", 1)):
-        outside = np.concatenate([sense * f.corners[..., 1].ravel() for f in body.fixed if f.material == material])
+        outside = np.concatenate(
+            [sense * f.corners[..., 1].ravel() for f in body.fixed if f.material == material]
+        )
         assert outside.min() > 0 and outside.max() > 0.99 * outer[0]
     skin = np.concatenate([f.corners for f in body.fixed if f.material in ("wing", "right tip")])
     looks = np.concatenate([f.normals for f in body.fixed if f.material in ("wing", "right tip")])
@@ -54,11 +67,15 @@ def test_a_wing_tapers_sweeps_rises_and_meets_its_surfaces_as_it_was_measured(te
         & (skin[..., 2].max(axis=1) < wing.z_mm + outer[1] + 60)
         & (abs(looks[:, 2]) > 0.8)
     )
-    mine &= skin[..., 0].max(axis=1) < wing.x_mm + wing.root_chord_mm + 1  # of the wing, not of the tail
+    mine &= (
+        skin[..., 0].max(axis=1) < wing.x_mm + wing.root_chord_mm + 1
+    )  # of the wing, not of the tail
     middle, up = skin[mine].mean(axis=1), looks[mine][:, 2] > 0
     chord_plane = wing.z_mm + (middle[:, 1] - wing.y_mm) * np.tan(tilt)
     assert np.all((middle[:, 2] > chord_plane) == up) and min(up.sum(), (~up).sum()) > 10
-    height = (skin[mine][..., 2] - wing.z_mm - (skin[mine][..., 1] - wing.y_mm) * np.tan(tilt)) * np.cos(tilt)
+    height = (
+        skin[mine][..., 2] - wing.z_mm - (skin[mine][..., 1] - wing.y_mm) * np.tan(tilt)
+    ) * np.cos(tilt)
     assert np.ptp(height) == pytest.approx(wing.thickness * wing.root_chord_mm, rel=0.06)
     assert height.max() > -1.2 * height.min() > 0  # flatter below
     every = np.concatenate([f.corners.reshape(-1, 3) for f in body.fixed])
@@ -74,13 +91,17 @@ def test_a_wing_tapers_sweeps_rises_and_meets_its_surfaces_as_it_was_measured(te
         inside = skin[mine][(middle[:, 1] > y0) & (middle[:, 1] < y1)].reshape(-1, 3)
         behind = inside[:, 0] - (x0 + (inside[:, 1] - y0) / (y1 - y0) * (x1 - x0))
         assert behind.max() == pytest.approx(0, abs=1.5)  # the skin ends where the surface begins
-        walls = np.concatenate([f.corners[f.normals[:, 0] > 0.9] for f in body.fixed if f.material == "dark"])
+        walls = np.concatenate(
+            [f.corners[f.normals[:, 0] > 0.9] for f in body.fixed if f.material == "dark"]
+        )
         walls = walls[(walls[..., 1].min(axis=1) > y0 - 4) & (walls[..., 1].max(axis=1) < y1 + 4)]
         closed = walls[..., 0] - (x0 + (walls[..., 1] - y0) / (y1 - y0) * (x1 - x0))
-        assert len(walls) and np.abs(closed[np.abs(closed).max(axis=1) < 20]).max() < 1.5  # and is closed there
-        assert moved.faces.corners[..., 0].min() > min(x0, x1) and moved.faces.corners[..., 0].max() <= max(
-            moved.trailing_edge[:, 0]
-        )
+        assert (
+            len(walls) and np.abs(closed[np.abs(closed).max(axis=1) < 20]).max() < 1.5
+        )  # and is closed there
+        assert moved.faces.corners[..., 0].min() > min(x0, x1) and moved.faces.corners[
+            ..., 0
+        ].max() <= max(moved.trailing_edge[:, 0])
 
 
 @pytest.mark.parametrize("name", ["left_flaperon", "right_flaperon", "elevator"])
@@ -103,9 +124,9 @@ def test_right_is_right_for_a_rudder_and_a_tail_wheel() -> None:
 
 def test_ruddervators_move_down_and_outward() -> None:
     for side, sense in (("left", 1), ("right", -1)):
-        moved = part(SAILPLANE, f"{side}_ruddervator").edge_at(20.0) - part(SAILPLANE, f"{side}_ruddervator").edge_at(
-            0.0
-        )
+        moved = part(SAILPLANE, f"{side}_ruddervator").edge_at(20.0) - part(
+            SAILPLANE, f"{side}_ruddervator"
+        ).edge_at(0.0)
         assert (moved[:, 2] < 0).all() and (moved[:, 1] * sense < 0).all()
 
 
@@ -114,23 +135,33 @@ def test_turning_about_the_hinge_keeps_its_distance() -> None:
         away = np.linalg.norm(hinged.faces.corners - hinged.pivot, axis=-1)
         turned = hinged.turned(33.0)
         assert np.linalg.norm(turned.corners - hinged.pivot, axis=-1) == pytest.approx(away)
-        assert np.linalg.norm(turned.normals, axis=-1) == pytest.approx(np.linalg.norm(hinged.faces.normals, axis=-1))
+        assert np.linalg.norm(turned.normals, axis=-1) == pytest.approx(
+            np.linalg.norm(hinged.faces.normals, axis=-1)
+        )
 
 
 def test_a_fin_is_as_thick_to_both_sides() -> None:
     fin = next(p for p in TEMPLATES["tug"].make("T").airframe.panels if p.arrangement == "single")
     faces = [f.corners for f in TUG.fixed if f.material == "wing"]
-    high = np.concatenate([c for c in faces if c[..., 2].max() > fin.z_mm + 0.9 * fin.half_span_mm]).reshape(-1, 3)
+    high = np.concatenate(
+        [c for c in faces if c[..., 2].max() > fin.z_mm + 0.9 * fin.half_span_mm]
+    ).reshape(-1, 3)
     assert high[:, 1].max() == pytest.approx(-high[:, 1].min()) and high[:, 1].max() > 1
 
 
 def test_the_shadow_and_the_faces_are_finite() -> None:
     for body in (TUG, SAILPLANE):
         assert all(np.isfinite(o).all() for o in body.outlines)
-        assert all(np.isfinite(f.corners).all() and np.isfinite(f.normals).all() for f in body.fixed)
+        assert all(
+            np.isfinite(f.corners).all() and np.isfinite(f.normals).all() for f in body.fixed
+        )
         for faces in (*body.fixed, *(h.faces for h in body.hinged)):
             across = np.stack(
-                [faces.corners[:, 2] - faces.corners[:, 0], faces.corners[:, 3] - faces.corners[:, 1]], axis=1
+                [
+                    faces.corners[:, 2] - faces.corners[:, 0],
+                    faces.corners[:, 3] - faces.corners[:, 1],
+                ],
+                axis=1,
             )
             assert np.linalg.norm(faces.normals, axis=1) == pytest.approx(1)
             assert np.einsum("nkx,nx->nk", across, faces.normals) == pytest.approx(0, abs=1e-6)
@@ -138,7 +169,9 @@ def test_the_shadow_and_the_faces_are_finite() -> None:
 
 def test_from_behind_the_nose_is_up_and_the_right_wing_right() -> None:
     behind = Camera(*VIEWS["behind"])
-    nose, tail, right = (behind.pixels(np.array(p, float)) for p in ((0, 0, 0), (1200, 0, 0), (400, 900, 0)))
+    nose, tail, right = (
+        behind.pixels(np.array(p, float)) for p in ((0, 0, 0), (1200, 0, 0), (400, 900, 0))
+    )
     assert nose[1] < tail[1] and right[0] > nose[0]
     above = Camera(*VIEWS["above"])
     assert above.pixels(np.array([0.0, 0, 500])) == pytest.approx(above.pixels(np.zeros(3)), abs=10)
@@ -149,7 +182,11 @@ def test_the_eye_comes_near_enough_to_fill_the_box() -> None:
     for name in VIEWS:
         flat = Camera(*VIEWS[name]).fitted(points, 600, 300, 320, 160).pixels(points)
         size = np.ptp(flat, axis=0)
-        assert size[0] <= 600.001 and size[1] <= 300.001 and max(size[0] / 600, size[1] / 300) == pytest.approx(1)
+        assert (
+            size[0] <= 600.001
+            and size[1] <= 300.001
+            and max(size[0] / 600, size[1] / 300) == pytest.approx(1)
+        )
         assert (flat.max(axis=0) + flat.min(axis=0)) / 2 == pytest.approx([320, 160])
 
 
@@ -161,7 +198,9 @@ def test_only_faces_towards_the_eye_are_painted_and_found_by_area(qapp: Any) -> 
     batch.put(rows, eye, faces.corners, faces.normals)
     assert 0 < batch.seen.sum() < len(rows)
     everywhere = batch.within([batch.bounds(rows)])
-    assert sorted(everywhere) == np.flatnonzero(batch.seen).tolist() and np.all(np.diff(batch.depth[everywhere]) >= 0)
+    assert sorted(everywhere) == np.flatnonzero(batch.seen).tolist() and np.all(
+        np.diff(batch.depth[everywhere]) >= 0
+    )
     assert batch.within([batch.bounds(rows).translated(5000, 0)]) == []
     batch.put(rows, eye, faces.corners, -faces.normals)
     assert set(everywhere).isdisjoint(batch.within([batch.bounds(rows)])) and batch.seen.any()
@@ -169,7 +208,10 @@ def test_only_faces_towards_the_eye_are_painted_and_found_by_area(qapp: Any) -> 
 
 def test_parts_turned_together_turn_as_each_alone() -> None:
     for body in (TUG, SAILPLANE):
-        which, degrees = list(range(0, len(body.hinged), 2)), [7.0 * i - 20 for i in range(0, len(body.hinged), 2)]
+        which, degrees = (
+            list(range(0, len(body.hinged), 2)),
+            [7.0 * i - 20 for i in range(0, len(body.hinged), 2)],
+        )
         rows, corners, normals, edges = Turning(body.hinged).at(which, degrees)
         assert len(set(rows.tolist())) == len(rows) == len(corners)
         turned = [body.hinged[i].turned(d) for i, d in zip(which, degrees, strict=True)]

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Airframes composed from choices, a model fitted to another one, measures, and the recipes that came with them."""
+"""Airframes composed from choices, a model fitted to another one, measures, and the recipes that
+came with them."""
 
 from __future__ import annotations
 
@@ -16,6 +17,7 @@ from hypsos.core.checking.checks import problems
 from hypsos.core.dependencies.y_leads import joined
 from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
+from hypsos.core.document.program import Setting
 from hypsos.core.edits.behaviours import offers
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
@@ -34,7 +36,7 @@ from hypsos.core.shape.templates import TEMPLATES
 def plain(model: Model) -> Any:
     """Every lead plugged in, every axis straight."""
     leads = tuple(x.model_copy(update={"port": i + 1}) for i, x in enumerate(model.leads))
-    axes = tuple(a.model_copy(update={"settings": (type(a.settings[0])(),)}) for a in model.program.axes)  # type: ignore[misc]
+    axes = tuple(a.model_copy(update={"settings": (Setting(),)}) for a in model.program.axes)
     model = model.model_copy(update={"leads": leads})
     return with_at(model, "program.axes", axes)
 
@@ -70,15 +72,21 @@ def test_worked_cases_of_elevons_canards_and_differential_thrust() -> None:
     out = stands(wing, aileron_stick=100, elevator_stick=-100)
     assert (out["left_elevon"], out["right_elevon"]) == pytest.approx((0, -100))
     wide = with_at(
-        wing, "program.recipes[0]", Elevons(left="left_elevon", right="right_elevon", roll_share=60, pitch_share=60)
+        wing,
+        "program.recipes[0]",
+        Elevons(left="left_elevon", right="right_elevon", roll_share=60, pitch_share=60),
     )
     result = settled(compile_plan(wide), {"aileron_stick": 100, "elevator_stick": -100})
     assert result.sums["right_elevon"][-1] == pytest.approx(-120)
     delta = plain(TEMPLATES["canard_delta"].make("Trial"))
     place = next(i for i, r in enumerate(delta.program.recipes) if isinstance(r, Canards))
     delta = with_at(delta, f"program.recipes[{place}].roll_share", 40.0)
-    trimmed = settled(compile_plan(with_at(delta, "program.axes[1].trim.clicks", 8)), {"elevator_stick": -100})
-    assert trimmed.sums["left_canard"][-1] == trimmed.sums["right_canard"][-1] == pytest.approx(75.6)
+    trimmed = settled(
+        compile_plan(with_at(delta, "program.axes[1].trim.clicks", 8)), {"elevator_stick": -100}
+    )
+    assert (
+        trimmed.sums["left_canard"][-1] == trimmed.sums["right_canard"][-1] == pytest.approx(75.6)
+    )
     rolled = stands(delta, aileron_stick=50)
     assert (rolled["left_canard"], rolled["right_canard"]) == pytest.approx((20, -20))
     twin = plain(TEMPLATES["twin"].make("Trial"))
@@ -102,12 +110,18 @@ def test_another_tail_keeps_what_it_can_and_says_what_it_let_go(samphire: Model)
     body = layout.with_tail(samphire.airframe, "V-tail")
     made = adapted(samphire, body)
     assert list(problems(made.model)) == [] and layout.tail_choice(body) == "V-tail"
-    assert [x for x in made.let_go if x.startswith("lead")] == ["lead Elevator from port 2", "lead Rudder from port 4"]
+    assert [x for x in made.let_go if x.startswith("lead")] == [
+        "lead Elevator from port 2",
+        "lead Rudder from port 4",
+    ]
     kept = {x.name: x for x in made.model.leads}
     assert kept["left_flaperon"] == samphire.leads[0] and kept["left_ruddervator"].port is None
     flaperons = next(r for r in made.model.program.recipes if r.kind == "flaperons")
     assert flaperons.elevators == ("left_ruddervator", "right_ruddervator")  # type: ignore[attr-defined]
-    assert made.model.program.guard == samphire.program.guard and made.model.program.axes == samphire.program.axes
+    assert (
+        made.model.program.guard == samphire.program.guard
+        and made.model.program.axes == samphire.program.axes
+    )
     back = adapted(made.model, layout.with_tail(body, "conventional", 1, 1))
     assert list(problems(back.model)) == [] and "recipe V-tail" in back.let_go
     same = adapted(samphire, samphire.airframe)
@@ -131,27 +145,38 @@ def test_one_elevator_becomes_two_and_goes_on_with_what_it_had(samphire: Model) 
         "lead Right rudder",
     ]
     assert next(x for x in one.model.leads if x.target == "elevator").port == lead.port
-    assert {m.target: m.gain for m in one.model.program.mixes if m.source == "pitch"} == {"elevator": -88.0}
+    assert {m.target: m.gain for m in one.model.program.mixes if m.source == "pitch"} == {
+        "elevator": -88.0
+    }
 
 
 def test_choices_can_be_mixed_freely() -> None:
     model = TEMPLATES["bare"].make("Trial")
     steps = [
-        lambda b: layout.with_wing(b, "one"), lambda b: layout.with_wing(b, "six"),
-        lambda b: layout.with_second_wing(b, "two"), lambda b: layout.with_tail(b, "T-tail", 2, 2),
-        lambda b: layout.with_canards(b, True), lambda b: layout.with_plates(b, "airbrake", True),
-        lambda b: layout.with_plates(b, "spoiler", True), lambda b: layout.with_motors(b, 6),
+        lambda b: layout.with_wing(b, "one"),
+        lambda b: layout.with_wing(b, "six"),
+        lambda b: layout.with_second_wing(b, "two"),
+        lambda b: layout.with_tail(b, "T-tail", 2, 2),
+        lambda b: layout.with_canards(b, True),
+        lambda b: layout.with_plates(b, "airbrake", True),
+        lambda b: layout.with_plates(b, "spoiler", True),
+        lambda b: layout.with_motors(b, 6),
         *(lambda b, k=k: layout.with_device(b, k, True) for k in layout.DEVICES),
-        lambda b: layout.with_motors(b, 4), lambda b: layout.with_tail(b, "none", 1, 0), lambda b: layout.with_wing(b, "elevons"),
-        lambda b: layout.with_second_wing(b, None), lambda b: layout.with_canards(b, False),
-    ]  # fmt: skip
+        lambda b: layout.with_motors(b, 4),
+        lambda b: layout.with_tail(b, "none", 1, 0),
+        lambda b: layout.with_wing(b, "elevons"),
+        lambda b: layout.with_second_wing(b, None),
+        lambda b: layout.with_canards(b, False),
+    ]
     for step in steps:
         model = adapted(model, step(model.airframe)).model  # type: ignore[no-untyped-call]
         assert list(problems(model)) == []
         compile_plan(model)
         assert {x.target for x in model.leads} == {p.name for p in model.airframe.moved()}
         panels = {p.name: p for p in model.airframe.panels}
-        for s in model.airframe.surfaces:  # a small part of the chord that it hangs on, and not nothing
+        for (
+            s
+        ) in model.airframe.surfaces:  # a small part of the chord that it hangs on, and not nothing
             share = s.chord_mm / panels[s.panel].root_chord_mm
             assert 0.05 < share < 0.6, (s.name, share)
     assert len(model.airframe.motors) == 4 and layout.wing_choice(model.airframe) == "elevons"
@@ -159,7 +184,8 @@ def test_choices_can_be_mixed_freely() -> None:
 
 def test_one_servo_moves_both_ailerons() -> None:
     model = adapted(
-        TEMPLATES["bare"].make("Trial"), layout.with_wing(TEMPLATES["bare"].make("T").airframe, "one")
+        TEMPLATES["bare"].make("Trial"),
+        layout.with_wing(TEMPLATES["bare"].make("T").airframe, "one"),
     ).model
     assert [x.target for x in model.leads] == ["left_aileron"]
     assert stands(plain(model), aileron_stick=80)["left_aileron"] == pytest.approx(80)
@@ -169,7 +195,9 @@ def test_measures_change_both_sides_and_refuse_what_cannot_be(samphire: Model) -
     body = samphire.airframe
     paths = {label: path for path, label, _ in pieces(body)}
     wing = measured(body, paths["Wing"], "span_mm", 1600.0)
-    assert wing.panels[0].span_mm == 1600 and wing.surfaces[0].end_mm == pytest.approx(860 * 1600 / 1800, abs=0.1)
+    assert wing.panels[0].span_mm == 1600 and wing.surfaces[0].end_mm == pytest.approx(
+        860 * 1600 / 1800, abs=0.1
+    )
     deeper = measured(body, paths["Flaperon"], "chord_mm", 80.0)
     assert [s.chord_mm for s in deeper.surfaces[:2]] == [80, 80]
     assert list(problems(samphire.model_copy(update={"airframe": deeper}))) == []
@@ -179,7 +207,9 @@ def test_measures_change_both_sides_and_refuse_what_cannot_be(samphire: Model) -
     for field, value in (("chord_mm", -5.0), ("throw_up_deg", 120.0)):
         with pytest.raises(DocumentError):
             measured(body, paths["Flaperon"], field, value)
-    assert all(m.bounds[0] < m.bounds[1] for _, _, piece in pieces(body) for m in measures_of(piece))
+    assert all(
+        m.bounds[0] < m.bounds[1] for _, _, piece in pieces(body) for m in measures_of(piece)
+    )
 
 
 @pytest.mark.parametrize("key", [k for k in TEMPLATES if k not in ("bare", "elevon_wing")])
@@ -187,7 +217,10 @@ def test_a_tail_steadies_its_aeroplane_as_such_tails_do(key: Any) -> None:
     body = TEMPLATES[key].begin("Trial").airframe
     volumes, usual = tail_volumes(body), usual_volumes(body)
     assert usual and set(usual) <= set(volumes)
-    assert all(low <= volumes[name] <= most for name, (low, most) in usual.items()), (volumes, usual)
+    assert all(low <= volumes[name] <= most for name, (low, most) in usual.items()), (
+        volumes,
+        usual,
+    )
     assert f"(usual {usual['Fin'][0]:g} to {usual['Fin'][1]:g})" in volume_words(body)
 
 
@@ -204,7 +237,9 @@ def test_a_tail_that_is_chosen_is_of_usual_size(tail: Any, span: Any, pod: Any) 
 
 def test_both_wings_of_a_biplane_are_steadied_by_its_tail() -> None:
     body = TEMPLATES["biplane"].make("Trial").airframe
-    upper, lower, tail = (next(p for p in body.panels if p.name == n) for n in ("wing", "lower_wing", "tailplane"))
+    upper, lower, tail = (
+        next(p for p in body.panels if p.name == n) for n in ("wing", "lower_wing", "tailplane")
+    )
     area = upper.area_dm2 + lower.area_dm2
     quarter = (upper.area_dm2 * upper.quarter_mm + lower.area_dm2 * lower.quarter_mm) / area
     by_hand = tail.area_dm2 * (tail.quarter_mm - quarter) / (area * upper.mean_chord_mm)
@@ -226,7 +261,8 @@ def test_tail_volumes_by_hand(samphire: Model) -> None:
 
 
 @pytest.mark.parametrize(
-    ("role", "up", "down"), [("flap", 12, 70), ("aileron", 20, 20), ("airbrake", 70, 1), ("spoiler", 70, 1)]
+    ("role", "up", "down"),
+    [("flap", 12, 70), ("aileron", 20, 20), ("airbrake", 70, 1), ("spoiler", 70, 1)],
 )
 def test_a_surface_that_is_added_goes_as_far_as_such_a_surface_does(
     samphire: Model, role: Any, up: Any, down: Any
@@ -239,7 +275,8 @@ def test_a_surface_that_is_added_goes_as_far_as_such_a_surface_does(
 
 @pytest.mark.parametrize("pod", [False, True])
 def test_a_v_tail_is_as_large_as_its_two_works_ask_for(pod: Any) -> None:
-    """What it does as a tailplane and as a fin goes by the squares of cosine and sine of its tilt; the greater need counts."""
+    """What it does as a tailplane and as a fin goes by the squares of cosine and sine of its tilt;
+    the greater need counts."""
     body = layout.with_tail(layout.blank(2000.0, pod=pod), "V-tail")
     usual, found = layout.usual_volumes(body), tail_volumes(body)
     over = {name: found[name] - sum(usual[name]) / 2 for name in found}
@@ -257,17 +294,27 @@ def test_single_parts_are_added_and_taken_off(samphire: Model) -> None:
     flaps = layout.with_surfaces(layout.with_surfaces(bare, wing, "flap"), wing, "spoiler")
     made = adapted(samphire, flaps)
     assert list(problems(made.model)) == [] and "recipe Flaperons" in made.let_go
-    assert {s.name for s in flaps.surfaces} >= {"left_flap", "right_flap", "left_spoiler", "right_spoiler"}
-    assert layout.without_part(body, wing.name) == body and layout.without_part(body, "fin").panel("fin") is None
-    assert [m.name for m in layout.without_part(layout.with_motors(body, 4), "left_inner_motor").motors] == [
-        "left_outer_motor", "right_outer_motor"
-    ]  # fmt: skip
+    assert {s.name for s in flaps.surfaces} >= {
+        "left_flap",
+        "right_flap",
+        "left_spoiler",
+        "right_spoiler",
+    }
+    assert (
+        layout.without_part(body, wing.name) == body
+        and layout.without_part(body, "fin").panel("fin") is None
+    )
+    assert [
+        m.name for m in layout.without_part(layout.with_motors(body, 4), "left_inner_motor").motors
+    ] == ["left_outer_motor", "right_outer_motor"]
 
 
 CHOICES = st.one_of(
     st.sampled_from([("wing", w) for w in layout.WINGS]),
     st.sampled_from([("second", c) for c in (None, "none", "two")]),
-    st.tuples(st.just("tail"), st.sampled_from(list(layout.TAILS)), st.integers(1, 2), st.integers(0, 2)),
+    st.tuples(
+        st.just("tail"), st.sampled_from(list(layout.TAILS)), st.integers(1, 2), st.integers(0, 2)
+    ),
     st.sampled_from([("motors", n) for n in layout.MOTOR_COUNTS]),
     st.tuples(st.just("canards"), st.booleans()),
     st.tuples(st.just("plates"), st.sampled_from(("airbrake", "spoiler")), st.booleans()),
@@ -283,7 +330,8 @@ ACTIONS = {
 @settings(max_examples=40, deadline=None)
 @given(st.sampled_from([k for k in TEMPLATES]), st.lists(CHOICES, min_size=1, max_size=7))
 def test_whatever_is_chosen_in_whatever_order_makes_a_sound_model(key: Any, chosen: Any) -> None:
-    """No choice leaves a name that leads nowhere, a lead without a part, or an aeroplane that cannot be drawn or flown."""
+    """No choice leaves a name that leads nowhere, a lead without a part, or an aeroplane that
+    cannot be drawn or flown."""
     model = TEMPLATES[key].make("Trial")
     for kind, *arguments in chosen:
         if kind == "off":
@@ -307,7 +355,10 @@ def test_whatever_is_chosen_in_whatever_order_makes_a_sound_model(key: Any, chos
 
 def test_motors_further_in_have_less_of_a_lever() -> None:
     four = plain(
-        adapted(TEMPLATES["twin"].make("Trial"), layout.with_motors(TEMPLATES["twin"].make("Trial").airframe, 4)).model
+        adapted(
+            TEMPLATES["twin"].make("Trial"),
+            layout.with_motors(TEMPLATES["twin"].make("Trial").airframe, 4),
+        ).model
     )
     thrust = next(r for r in four.program.recipes if isinstance(r, DifferentialThrust))
     out = stands(four, motor_switch=1, throttle_stick=-20, rudder_stick=-100)
@@ -316,13 +367,17 @@ def test_motors_further_in_have_less_of_a_lever() -> None:
     place = four.program.recipes.index(thrust)
     faster = with_at(four, f"program.recipes[{place}].speed_up_only", True)
     only = stands(faster, motor_switch=1, throttle_stick=-20, rudder_stick=-100)
-    assert {n: only[n] for n in expected} == pytest.approx(expected | dict.fromkeys(thrust.left, -20))
+    assert {n: only[n] for n in expected} == pytest.approx(
+        expected | dict.fromkeys(thrust.left, -20)
+    )
 
 
 def test_two_motors_are_offered_differential_thrust_and_one_is_not(samphire: Model) -> None:
     def turning(motors: Any) -> Any:
         offered = offers(adapted(samphire, layout.with_motors(samphire.airframe, motors)).model)
-        return [(x.made.left, x.made.right) for x in offered if isinstance(x.made, DifferentialThrust)]
+        return [
+            (x.made.left, x.made.right) for x in offered if isinstance(x.made, DifferentialThrust)
+        ]
 
     assert turning(1) == [] and turning(2) == [(("left_motor",), ("right_motor",))]
 
@@ -331,7 +386,10 @@ def test_what_a_pilot_chose_stays_when_other_parts_come_and_go() -> None:
     twin = TEMPLATES["twin"].make("Trial")
     four = adapted(twin, layout.with_motors(twin.airframe, 4)).model
     place = next(i for i, r in enumerate(four.program.recipes) if isinstance(r, DifferentialThrust))
-    outer = {"left": four.program.recipes[place].left[:1], "right": four.program.recipes[place].right[:1]}  # type: ignore[attr-defined]
+    outer = {
+        "left": four.program.recipes[place].left[:1],  # type: ignore[attr-defined]
+        "right": four.program.recipes[place].right[:1],  # type: ignore[attr-defined]
+    }  # type: ignore[attr-defined]
     four = with_at(four, f"program.recipes[{place}]", four.program.recipes[place].changed(outer))
     bare = adapted(four, layout.without_part(four.airframe, "rudder")).model
     kept = next(r for r in bare.program.recipes if isinstance(r, DifferentialThrust))
@@ -354,13 +412,19 @@ def said_of(model: Model, body: Any) -> str:
 
 
 def test_every_change_of_shape_says_all_that_comes_and_goes() -> None:
-    sailplane, biplane, twin, bare = (wired(k) for k in ("t_tail_sailplane", "biplane", "twin", "bare"))
+    sailplane, biplane, twin, bare = (
+        wired(k) for k in ("t_tail_sailplane", "biplane", "twin", "bare")
+    )
 
     def follow(target: Any, source: Any = "brake", name: Any = "Spoiler comp") -> Any:
         return MixLine(name=name, target=target, source=source, gain=9)
 
     sailplane = with_at(sailplane, "program.mixes", (*sailplane.program.mixes, follow("elevator")))
-    halves = (follow("left_elevator"), follow("right_elevator"), follow("right_elevator", "roll", "odd"))
+    halves = (
+        follow("left_elevator"),
+        follow("right_elevator"),
+        follow("right_elevator", "roll", "odd"),
+    )
     biplane = with_at(biplane, "program.mixes", (*biplane.program.mixes, *halves))
     biplane = joined(biplane, "left_elevator", "right_elevator", False)
     assert said_of(sailplane, layout.with_tail(sailplane.airframe, "V-tail")) == (
@@ -401,7 +465,13 @@ def test_every_change_of_shape_says_all_that_comes_and_goes() -> None:
 
 
 def test_presets_of_parts_that_are_gone_go_and_those_of_heirs_stay(samphire: Model) -> None:
-    modes = (FlightMode(name="base", label="Base", presets={"elevator": 4.0, "tail_wheel": 9.0, "left_flaperon": 2.0}),)
+    modes = (
+        FlightMode(
+            name="base",
+            label="Base",
+            presets={"elevator": 4.0, "tail_wheel": 9.0, "left_flaperon": 2.0},
+        ),
+    )
     model = with_at(samphire, "program.modes", modes)
     made = adapted(model, layout.without_part(model.airframe, "tail_wheel"))
     assert made.model.program.modes[0].presets == {"elevator": 4.0, "left_flaperon": 2.0}
@@ -440,5 +510,8 @@ def test_choices_on_a_wing_of_any_size(scale: Any) -> None:
 def blank_of(scale: Any) -> Any:
     body = layout.blank(1500)
     wing = body.panels[0]
-    sizes = {f: getattr(wing, f) * scale for f in ("span_mm", "root_chord_mm", "tip_chord_mm", "sweep_mm")}
+    sizes = {
+        f: getattr(wing, f) * scale
+        for f in ("span_mm", "root_chord_mm", "tip_chord_mm", "sweep_mm")
+    }
     return body.model_copy(update={"panels": (wing.model_copy(update=sizes),)})

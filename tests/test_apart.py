@@ -57,7 +57,9 @@ def _goes_as_far(search: SurfaceSearch) -> None:
     looked = 0
     for lead in search.leads:
         sampler = search.reachable.sampler((lead,))
-        once, each = (SeparableInputs(search.reachable, sampler, (lead,), each=x) for x in (False, True))
+        once, each = (
+            SeparableInputs(search.reachable, sampler, (lead,), each=x) for x in (False, True)
+        )
         assert len(once) <= len(each)
         sums = [search.looked(sampler, x.owners, x.numbers).sum(lead) for x in (once, each)]
         for a, b in zip(once.furthest(sums[0]), each.furthest(sums[1]), strict=True):
@@ -87,7 +89,9 @@ def test_what_is_left_of_a_command_is_what_is_left_wherever_the_hands_are(name: 
 def test_what_was_looked_at_for_some_cases_is_not_taken_for_others() -> None:
     search = _searched("whinlark")
     samplers = ((lead, search.reachable.sampler((lead,))) for lead in search.leads)
-    lead, sampler = next((lead, sampler) for lead, sampler in samplers if len(search.reachable.cases(sampler)) > 1)
+    lead, sampler = next(
+        (lead, sampler) for lead, sampler in samplers if len(search.reachable.cases(sampler)) > 1
+    )
     cases = search.reachable.cases(sampler)
     first = search.apart(sampler, (lead,), cases=cases[:1])
     assert search.apart(sampler, (lead,), cases=cases[:1].copy()) is first
@@ -95,7 +99,9 @@ def test_what_was_looked_at_for_some_cases_is_not_taken_for_others() -> None:
 
 
 def test_nobody_is_asked_to_steer_without_the_link() -> None:
-    model = _with_mixes("samphire", {"target": "elevator", "source": "full", "gain": 5.0, "when": "!link"})
+    model = _with_mixes(
+        "samphire", {"target": "elevator", "source": "full", "gain": 5.0, "when": "!link"}
+    )
     found = shake(Ask(model), ("S1",))
     assert not found.findings and found.searched[0].complete
 
@@ -103,8 +109,10 @@ def test_nobody_is_asked_to_steer_without_the_link() -> None:
 def test_halves_that_a_stop_keeps_alike_are_looked_at_where_it_does_not() -> None:
     held = [
         {"source": "full", "gain": gain, "when": f"flap_switch@{at}", "target": f"{side}_flaperon"}
-        for gain, at in ((150.0, 0), (-150.0, 2)) for side in ("left", "right") for _ in range(2)
-    ]  # fmt: skip
+        for gain, at in ((150.0, 0), (-150.0, 2))
+        for side in ("left", "right")
+        for _ in range(2)
+    ]
     one = {"target": "left_flaperon", "source": "pitch", "gain": 20.0}
     found = shake(Ask(_with_mixes("samphire", *held, one)), ("S3",))
     assert [f.confirmed for f in found.findings] == [True]
@@ -112,9 +120,13 @@ def test_halves_that_a_stop_keeps_alike_are_looked_at_where_it_does_not() -> Non
 
 
 @pytest.mark.parametrize(("level", "complete"), [(50.0, True), (149.0, False)])
-def test_what_compares_where_a_surface_stands_is_seen_both_ways_or_left_open(level: Any, complete: Any) -> None:
+def test_what_compares_where_a_surface_stands_is_seen_both_ways_or_left_open(
+    level: Any, complete: Any
+) -> None:
     data = json.loads(demo_model("samphire").model_dump_json())
-    data["program"]["logic"].append({"kind": "above", "name": "high", "label": "High", "a": "elevator", "x": level})
+    data["program"]["logic"].append(
+        {"kind": "above", "name": "high", "label": "High", "a": "elevator", "x": level}
+    )
     data["program"]["announcements"].append({"caption": "High", "when": "high", "moment": "begins"})
     found = shake(Ask(from_json(json.dumps(data))), ("L2", "L5"))
     assert not found.findings
@@ -122,13 +134,18 @@ def test_what_compares_where_a_surface_stands_is_seen_both_ways_or_left_open(lev
 
 
 def test_what_a_shared_value_bends_is_never_called_complete() -> None:
-    """The slider moves the rate with which the stick goes through a response that turns back: most is between its ends."""
+    """The slider moves the rate with which the stick goes through a response that turns back: most
+    is between its ends."""
     points = ((-100.0, 0.0), (-50.0, -60.0), (0.0, 0.0), (50.0, 60.0), (100.0, 0.0))
     adjuster = Adjuster(kind="add", control="slider", amount=50)
     shared = Tunable(name="rate", low=0, high=100, value=50, adjuster=adjuster)
-    line = MixLine(name="Flap", target="left_flap", source="pitch", gain=100, response=Response(points=points))
+    line = MixLine(
+        name="Flap", target="left_flap", source="pitch", gain=100, response=Response(points=points)
+    )
     for flap, complete in ((line, False), (line.changed({"response": None}), True)):
-        model = from_parts(mixes=(flap,), tunables=(shared,), settings={"pitch": Setting(rate_from="rate")})
+        model = from_parts(
+            mixes=(flap,), tunables=(shared,), settings={"pitch": Setting(rate_from="rate")}
+        )
         found = shake(Ask(model), ("S1", "S2"))
         assert [s.complete for s in found.searched] == [True, complete], found.searched
 
@@ -142,7 +159,9 @@ def test_a_model_without_pairs_is_complete_there() -> None:
 
 @pytest.mark.parametrize(("count", "complete"), [(5, True), (15, False)])
 def test_more_bends_than_are_searched_at_a_motor_are_said(count: Any, complete: Any) -> None:
-    points = tuple((-100.0 + 200.0 * i / count, -100.0 + 200.0 * i / count) for i in range(count + 1))
+    points = tuple(
+        (-100.0 + 200.0 * i / count, -100.0 + 200.0 * i / count) for i in range(count + 1)
+    )
     lines = tuple(
         MixLine(name=t, target=t, source="thrust", response=Response(points=points))
         for t in ("left_motor", "right_motor")
@@ -152,12 +171,20 @@ def test_more_bends_than_are_searched_at_a_motor_are_said(count: Any, complete: 
 
 
 def test_a_knob_that_moves_the_curve_of_an_axis_acts_on_what_that_axis_moves() -> None:
-    """Points of the roll curve go up and down with a slider: the ailerons hang on the stick and on the slider together."""
+    """Points of the roll curve go up and down with a slider: the ailerons hang on the stick and on
+    the slider together."""
     live = Tunable(
-        name="bend", low=-20, high=20, value=0, label="Bend", adjuster=Adjuster(kind="set", control="slider")
+        name="bend",
+        low=-20,
+        high=20,
+        value=0,
+        label="Bend",
+        adjuster=Adjuster(kind="set", control="slider"),
     )
     model = from_parts(tunables=(live,))
-    curve = Response(points=((-100.0, -100.0), (0.0, 0.0), (100.0, 100.0)), live=(1,), live_from="bend")
+    curve = Response(
+        points=((-100.0, -100.0), (0.0, 0.0), (100.0, 100.0)), live=(1,), live_from="bend"
+    )
     still = with_at(model, "program.axes[0].curve", curve.changed({"live": (), "live_from": None}))
     line = next(x for x in model.program.mixes if x.target == "left_aileron")
     assert model.program.axes[0].command == line.source == "roll"

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The demo's sheets, cards, run-downs and pages word for word, and the templates figure for figure: see recorded.py."""
+"""The demo's sheets, cards, run-downs and pages word for word, and the templates figure for figure:
+see recorded.py."""
 
 from __future__ import annotations
 
@@ -84,13 +85,16 @@ BOUNDS = (
 
 
 def bounds(schema: Any, place: str = "") -> Iterator[str]:
-    """A line for every field of the schema that has a bound or a first value: where it is, and which."""
+    """A line for every field of the schema that has a bound or a first value: where it is, and
+    which."""
     if isinstance(schema, list):
         for i, part in enumerate(schema):
             yield from bounds(part, f"{place}|{i}")
     if not isinstance(schema, dict):
         return
-    said = [f"{key} {schema[key]}" for key in BOUNDS if isinstance(schema.get(key), str | int | float)]
+    said = [
+        f"{key} {schema[key]}" for key in BOUNDS if isinstance(schema.get(key), str | int | float)
+    ]
     if said:
         yield f"{place}: {', '.join(said)}"
     for key, part in schema.items():
@@ -99,7 +103,8 @@ def bounds(schema: Any, place: str = "") -> Iterator[str]:
 
 
 def shape(model: Model) -> str:
-    """The corners and normals of all its faces, what hinges turned by ten degrees; to half a millimetre, and a twentieth."""
+    """The corners and normals of all its faces, what hinges turned by ten degrees; to half a
+    millimetre, and a twentieth."""
     body = solid(model.airframe)
     faces = (*body.fixed, *(h.turned(10.0) for h in body.hinged))
     figures = [x * fine for f in faces for x, fine in ((f.corners, 2.0), (f.normals, 20.0))]
@@ -116,7 +121,9 @@ def test_what_is_written_of_a_demo_model_is_as_it_was_read(hangar: Hangar, name:
 
 
 def test_the_figures_and_the_shapes_are_as_they_were_recorded(hangar: Hangar) -> None:
-    models = {n: hangar.load(n) for n in DEMO} | {k: t.make("New one") for k, t in TEMPLATES.items()}
+    models = {n: hangar.load(n) for n in DEMO} | {
+        k: t.make("New one") for k, t in TEMPLATES.items()
+    }
     rows = {
         n: {
             "document": digest(json.dumps(m.model_dump(mode="json"), sort_keys=True)),
@@ -136,7 +143,9 @@ def standing(widget: QWidget) -> str:
         mark = ("[x] " if widget.isChecked() else "[ ] ") if widget.isCheckable() else "> "
         said = mark + widget.text()
     elif isinstance(widget, QComboBox):
-        said = " / ".join(f"*{x}*" if k == widget.currentIndex() else x for k, x in enumerate(items(widget)))
+        said = " / ".join(
+            f"*{x}*" if k == widget.currentIndex() else x for k, x in enumerate(items(widget))
+        )
     elif isinstance(widget, QLineEdit | QPlainTextEdit):
         said = "= " + (widget.text() if isinstance(widget, QLineEdit) else widget.toPlainText())
     elif isinstance(widget, QAbstractSlider) and widget.accessibleName():
@@ -146,9 +155,11 @@ def standing(widget: QWidget) -> str:
     else:
         return ""
     more = (
-        widget.accessibleName(), widget.accessibleDescription(), widget.toolTip(),
+        widget.accessibleName(),
+        widget.accessibleDescription(),
+        widget.toolTip(),
         "" if widget.isEnabled() else "cannot be used now",
-    )  # fmt: skip
+    )
     return " | ".join(x for x in dict.fromkeys((said, *more)) if x and x != "= ").replace("\n", " ")
 
 
@@ -162,7 +173,8 @@ DRAWN_LATER = "trailing edge from behind"
 
 
 def seen(widget: QWidget) -> list[str]:
-    """What all that is visible of a widget says; what was laid out anew just now is seen a moment later."""
+    """What all that is visible of a widget says; what was laid out anew just now is seen a moment
+    later."""
     QApplication.processEvents()
     shown = (standing(w) for w in widget.findChildren(QWidget) if w.isVisible())
     return [x for x in shown if x and DRAWN_LATER not in x]
@@ -173,7 +185,9 @@ def pages(window: Any) -> dict[str, list[str]]:
     return {
         view: seen(page)
         for page, view in every_view(window)
-        if not view.startswith(("log", "shake"))  # they say what day it is, and how far a search has come
+        if not view.startswith(
+            ("log", "shake")
+        )  # they say what day it is, and how far a search has come
     }
 
 
@@ -186,7 +200,8 @@ FLIGHT: tuple[tuple[str, float, float], ...] = (
     ("rates_switch", 0, 0.1), ("aileron_stick", 60, 0.1), ("elevator_stick", -50, 0.1), ("rudder_stick", 30, 3.2),
     ("roll_trim", 3, 0.1), ("task_switch", 2, 0.4), ("task_switch", 0, 0.1), ("link", 0, 0.4), ("link", 0, 1.4),
 )  # fmt: skip
-"""What the hands do, one thing after the other, and the seconds after each: armed, power, a turn, a hold, no link."""
+"""What the hands do, one thing after the other, and the seconds after each: armed, power, a turn, a
+hold, no link."""
 
 
 def fly(bench: Workbench, control: str, to: float, seconds: float) -> None:
@@ -209,7 +224,10 @@ def test_pages_and_bench_say_what_they_said_when_they_were_read(
     bench = stand_still(window.workbench)
     window.go("guard")
     qtbot.waitUntil(
-        lambda: bench.companions.scenarios is not None and bench.companions.scenarios.outcomes is not None,
+        lambda: (
+            bench.companions.scenarios is not None
+            and bench.companions.scenarios.outcomes is not None
+        ),
         timeout=60_000,
     )
     qtbot.waitUntil(lambda: bool(window.page("guard").rehearsals.buttons), timeout=60_000)
@@ -226,7 +244,9 @@ def test_pages_and_bench_say_what_they_said_when_they_were_read(
         said = now
     press(window.bench, "Timeline")
     flown["looking back"] = [x for x in seen(window.bench) if x not in said]
-    in_the_air = {v: [x for x in shown if x not in on_the_ground[v]] for v, shown in pages(window).items()}
+    in_the_air = {
+        v: [x for x in shown if x not in on_the_ground[v]] for v, shown in pages(window).items()
+    }
     as_it_is(f"{name.lower()}-flown.txt", rows(flown | in_the_air))
 
 
@@ -240,7 +260,9 @@ def test_what_is_said_of_random_models_is_as_it_was_recorded(seed: int) -> None:
 @pytest.mark.parametrize("seed", [0, 1, 2, 3, 4, 5, 7, 8])
 def test_what_is_found_in_random_models_is_as_it_was_recorded(seed: int, unhurried: Any) -> None:
     """Every statement, every way, and how far it was searched."""
-    entry_as_it_is("found.json", f"{seed:02d}", list(found_lines(shake(Ask(made(seed))), texts=True)))
+    entry_as_it_is(
+        "found.json", f"{seed:02d}", list(found_lines(shake(Ask(made(seed))), texts=True))
+    )
 
 
 @pytest.mark.parametrize("seed", range(6))
@@ -273,7 +295,12 @@ def test_models_on_other_transmitters_are_as_they_were_recorded(hangar: Hangar) 
         for profile in shipped():
             change = taken(hangar.load(name), profile)
             body = digest(json.dumps(change.model.model_dump(mode="json"), sort_keys=True))
-            rows[f"{name} on {profile.name}"] = [str(change.placed), str(change.homeless), str(change.other_way), body]
+            rows[f"{name} on {profile.name}"] = [
+                str(change.placed),
+                str(change.homeless),
+                str(change.other_way),
+                body,
+            ]
     as_it_is("transmitters.json", json.dumps(rows, indent=0, ensure_ascii=False) + "\n")
 
 
@@ -284,12 +311,15 @@ def test_models_on_other_airframes_are_as_they_were_recorded() -> None:
         for two, second in TEMPLATES.items():
             told = adapted(first.make("One"), second.make("Two").airframe)
             body = json.dumps(told.model.model_dump(mode="json"), sort_keys=True)
-            rows[f"{one} as {two}"] = digest(body + str({n: x for n, x in vars(told).items() if n != "model"}))
+            rows[f"{one} as {two}"] = digest(
+                body + str({n: x for n, x in vars(told).items() if n != "model"})
+            )
     as_it_is("airframes.json", json.dumps(rows, indent=0) + "\n")
 
 
 def test_what_is_said_of_spoilt_files_is_as_it_was_recorded(hangar: Hangar) -> None:
-    """One place of a document after the other gets a value that may not be there; one sentence names it, or nothing is wrong."""
+    """One place of a document after the other gets a value that may not be there; one sentence
+    names it, or nothing is wrong."""
     data = hangar.load("Marram").model_dump(mode="json")
     wrong: Any = (None, -1e9, "x", "", [], 1e9, "no such thing", -0.001)
     rows: list[str] = []
@@ -307,7 +337,13 @@ def test_what_is_said_of_spoilt_files_is_as_it_was_recorded(hangar: Hangar) -> N
 
 def places(value: Any, way: tuple[Any, ...]) -> Iterator[tuple[Any, ...]]:
     """The ways to everything in a document that holds nothing itself."""
-    inside = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
+    inside = (
+        value.items()
+        if isinstance(value, dict)
+        else enumerate(value)
+        if isinstance(value, list)
+        else ()
+    )
     for key, x in inside:
         yield from places(x, (*way, key))
     if not isinstance(value, dict | list):

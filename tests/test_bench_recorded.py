@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Every key and every part of the bench tried once by hand: what moved, and what was shown and said. See recorded.py."""
+"""Every key and every part of the bench tried once by hand: what moved, and what was shown and
+said. See recorded.py."""
 
 from __future__ import annotations
 
@@ -39,7 +40,12 @@ PICTURE_KEYS = {
     "1": KEY.Key_1, "2": KEY.Key_2, "3": KEY.Key_3, "E": KEY.Key_E,
     ".": KEY.Key_Period, ",": KEY.Key_Comma, "escape": KEY.Key_Escape,
 }  # fmt: skip
-LIST_KEYS = {"down": KEY.Key_Down, "up": KEY.Key_Up, "enter": KEY.Key_Return, "escape": KEY.Key_Escape}
+LIST_KEYS = {
+    "down": KEY.Key_Down,
+    "up": KEY.Key_Up,
+    "enter": KEY.Key_Return,
+    "escape": KEY.Key_Escape,
+}
 NONE, SHIFT, CONTROL = (
     Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier,
 )  # fmt: skip
@@ -62,7 +68,8 @@ class Told:
         self.lines += [f"  says {x.caption}" for x in result.said]
 
     def _seen(self) -> list[str]:
-        """What the bench shows once it is painted; captions go by themselves after a while, so they are heard instead."""
+        """What the bench shows once it is painted; captions go by themselves after a while, so they
+        are heard instead."""
         self.window.bench.aeroplane.repaint()  # a window system may take its time
         timeline = self.window.bench._timeline
         if timeline is not None:
@@ -74,7 +81,9 @@ class Told:
         live, model = self.bench.state.live, self.bench.model
         stands = {n: f"{v:.4g}" for n, v in live.controls.items()}
         stands |= {
-            f"{a.command} trim": f"{self.bench.state.trim_clicks(a.command)}" for a in model.program.axes if a.trim
+            f"{a.command} trim": f"{self.bench.state.trim_clicks(a.command)}"
+            for a in model.program.axes
+            if a.trim
         }
         stands |= {f"{n} pulse": f"{x.us[-1]:.0f}" for n, x in live.result.outputs.items()}
         camera = self.window.bench.aeroplane
@@ -95,7 +104,9 @@ class Told:
         self.lines += [f"  + {x}" for x in fresh]
         self.stood, self.shown = stands, shown
 
-    def keys(self, widget: QWidget, keys: dict[str, Qt.Key], modifier: Qt.KeyboardModifier, words: str) -> None:
+    def keys(
+        self, widget: QWidget, keys: dict[str, Qt.Key], modifier: Qt.KeyboardModifier, words: str
+    ) -> None:
         """Each key held for a moment, then let go."""
         for name, key in keys.items():
             widget.setFocus()
@@ -104,7 +115,9 @@ class Told:
             QTest.keyRelease(widget, key, modifier)
             self.after("  let go")
 
-    def drag(self, widget: QWidget, start: QPointF, end: QPointF, modifier: Qt.KeyboardModifier = NONE) -> None:
+    def drag(
+        self, widget: QWidget, start: QPointF, end: QPointF, modifier: Qt.KeyboardModifier = NONE
+    ) -> None:
         """The left button from one place of a widget to another."""
         mouse(widget, QEvent.Type.MouseButtonPress, start, modifier)
         self.after("  press")
@@ -119,19 +132,29 @@ class Told:
         QApplication.sendEvent(
             widget,
             QWheelEvent(
-                middle, widget.mapToGlobal(middle), QPoint(), turned, Qt.MouseButton.NoButton, modifier,
-                Qt.ScrollPhase.NoScrollPhase, False,
+                middle,
+                widget.mapToGlobal(middle),
+                QPoint(),
+                turned,
+                Qt.MouseButton.NoButton,
+                modifier,
+                Qt.ScrollPhase.NoScrollPhase,
+                False,
             ),
-        )  # fmt: skip
+        )
         self.after(f"  wheel {turned.x()} {turned.y()}")
 
 
-def mouse(widget: QWidget, kind: QEvent.Type, place: QPointF, modifier: Qt.KeyboardModifier = NONE) -> None:
+def mouse(
+    widget: QWidget, kind: QEvent.Type, place: QPointF, modifier: Qt.KeyboardModifier = NONE
+) -> None:
     """One event of the left button."""
     left = Qt.MouseButton.LeftButton
     button = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseMove else left
     held = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseButtonRelease else left
-    QApplication.sendEvent(widget, QMouseEvent(kind, place, widget.mapToGlobal(place), button, held, modifier))
+    QApplication.sendEvent(
+        widget, QMouseEvent(kind, place, widget.mapToGlobal(place), button, held, modifier)
+    )
 
 
 def part_of(widget: QWidget, x: float, y: float) -> QPointF:
@@ -173,7 +196,8 @@ def picture_tried(told: Told) -> None:
 
 
 def lists_tried(told: Told) -> None:
-    """Outputs and *why*: keys and clicks, with a stick held over so that there is something to explain."""
+    """Outputs and *why*: keys and clicks, with a stick held over so that there is something to
+    explain."""
     bench, hands = told.window.bench, told.bench
     told.lines.append("# outputs")
     bench._show_lower(0)
@@ -204,14 +228,20 @@ def timeline_tried(told: Told) -> None:
     told.keys(lanes, {"left": KEY.Key_Left, "right": KEY.Key_Right}, SHIFT, "shift ")
     told.drag(lanes, part_of(lanes, 0.7, 0.5), part_of(lanes, 0.9, 0.5), SHIFT)
     told.drag(lanes, part_of(lanes, 0.95, 0.5), part_of(lanes, 0.9, 0.5))
-    for turned, modifier in ((QPoint(0, 120), CONTROL), (QPoint(0, -120), CONTROL), (QPoint(120, 0), NONE)):
+    for turned, modifier in (
+        (QPoint(0, 120), CONTROL),
+        (QPoint(0, -120), CONTROL),
+        (QPoint(120, 0), NONE),
+    ):
         told.wheel(lanes, turned, modifier)
     buttons_tried(told, bench.timeline)
 
 
 def buttons_tried(told: Told, place: QWidget) -> None:
     """Every button in sight pressed, and pressed again."""
-    for button in [b for b in place.findChildren(QAbstractButton) if b.isVisible() and "…" not in b.text()]:
+    for button in [
+        b for b in place.findChildren(QAbstractButton) if b.isVisible() and "…" not in b.text()
+    ]:
         for again in ("", "again "):
             if button.isVisible() and button.isEnabled():
                 words = button.accessibleName() or button.text()

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The real window, driven through shaping an aeroplane, finding its hidden faults, its wiring and its throws."""
+"""The real window, driven through shaping an aeroplane, finding its hidden faults, its wiring and
+its throws."""
 
 from __future__ import annotations
 
@@ -31,7 +32,9 @@ def pick(box: Any, words: str) -> None:
     box.activated.emit(box.currentIndex())
 
 
-def test_a_delta_with_canards_from_nothing_and_its_two_hidden_faults(qtbot: QtBot, window: Any) -> None:
+def test_a_delta_with_canards_from_nothing_and_its_two_hidden_faults(
+    qtbot: QtBot, window: Any
+) -> None:
     bench = window.workbench
     new_model(qtbot, window, "Dunlin", "template:bare")
     window.go("airframe")
@@ -41,20 +44,30 @@ def test_a_delta_with_canards_from_nothing_and_its_two_hidden_faults(qtbot: QtBo
     page.ticks["canards"].click()
     pick(page.boxes["motors"], "1")
     assert [x.target for x in bench.model.leads] == [
-        "left_elevon", "right_elevon", "rudder", "left_canard", "right_canard", "motor"
-    ]  # fmt: skip
+        "left_elevon",
+        "right_elevon",
+        "rudder",
+        "left_canard",
+        "right_canard",
+        "motor",
+    ]
     assert bench.model.program.guard is not None and list(problems(bench.model)) == []
     type_into(qtbot, page.fields["root_chord_mm"], "600")
     type_into(qtbot, page.fields["tip_chord_mm"], "160")
     type_into(qtbot, page.fields["sweep_mm"], "440")
-    assert bench.model.airframe.panels[0].sweep_mm == 440 and bench.document.undo_label == "wing: tip set back by 440"
+    assert (
+        bench.model.airframe.panels[0].sweep_mm == 440
+        and bench.document.undo_label == "wing: tip set back by 440"
+    )
     window.go("wiring")
     press(window.page("wiring"), "Plug in the rest in order")
     window.go("directions")
     page = window.page("directions")
     model = bench.model
     seed = next(
-        s for s in range(99) if practice(model, s).truth(model).faults == 2 and practice(model, s).truth(model).on
+        s
+        for s in range(99)
+        if practice(model, s).truth(model).faults == 2 and practice(model, s).truth(model).on
     )
     page.practise(seed)
     parts = {p.name: p for p in model.airframe.moved()}
@@ -72,7 +85,9 @@ def test_a_delta_with_canards_from_nothing_and_its_two_hidden_faults(qtbot: QtBo
             press(page, "Mend it on this aeroplane")
             mended = True
     assert mended and bench.state.practice.truth(model).faults == 0 and bench.model == model
-    assert page.finding.settled.faults == 0 and window.rundown.state("directions").name == "not begun"
+    assert (
+        page.finding.settled.faults == 0 and window.rundown.state("directions").name == "not begun"
+    )
     window.bench.grab()
     press(page, "My aeroplane")
     assert bench.state.practice is None
@@ -93,7 +108,8 @@ def test_the_bench_shows_the_aeroplane_to_practise_on(window: Any) -> None:
 
 @pytest.mark.parametrize("name", ["Samphire", "Tidewrack"])
 def test_every_movement_is_made_to_its_end_slow_as_it_may_be(window: Any, name: Any) -> None:
-    """The practised eye compares what it sees with the whole movement, not with where a slow flap is halfway."""
+    """The practised eye compares what it sees with the whole movement, not with where a slow flap
+    is halfway."""
     choose(window, name)
     window.go("directions")
     page, bench = window.page("directions"), window.workbench
@@ -104,7 +120,10 @@ def test_every_movement_is_made_to_its_end_slow_as_it_may_be(window: Any, name: 
         reached = settled(bench.state.plan, dict(bench.state.live.controls))
         for part in page.check.parts:
             stand = bench.state.live.result.outputs[leads[part]].stand[-1]
-            assert stand == pytest.approx(reached.outputs[leads[part]].stand[-1], abs=0.01), (step.key, part)
+            assert stand == pytest.approx(reached.outputs[leads[part]].stand[-1], abs=0.01), (
+                step.key,
+                part,
+            )
 
 
 def test_ones_own_aeroplane_is_mended_and_noted(window: Any) -> None:
@@ -136,7 +155,10 @@ def test_ones_own_aeroplane_is_mended_and_noted(window: Any) -> None:
         press(page, "All as it should")  # it goes on by itself
     assert page.finding.question is None  # which plug moves what is known by now
     press(page, "Note it: all seen right")
-    assert all(x.checked for x in bench.model.leads) and window.rundown.state("directions").name == "settled"
+    assert (
+        all(x.checked for x in bench.model.leads)
+        and window.rundown.state("directions").name == "settled"
+    )
 
 
 def test_answers_move_on_and_the_rest_overwrites_no_fault(window: Any) -> None:
@@ -182,7 +204,10 @@ def test_the_sketch_is_dragged_and_refuses_what_cannot_be(qtbot: QtBot, window: 
     assert page.path == "surfaces[0]"  # the left one stands for both
     before = bench.model
     type_into(qtbot, page.fields["end_mm"], "2000")
-    assert "must begin before it ends" in page.fields["end_mm"].complaint.text() and bench.model == before
+    assert (
+        "must begin before it ends" in page.fields["end_mm"].complaint.text()
+        and bench.model == before
+    )
     window.show_place("airframe.motors[0].x_mm")
     assert page.path == "motors[0]" and "propeller_mm" in page.fields
 
@@ -196,7 +221,9 @@ def test_a_y_lead_is_refused_where_servos_must_differ(window: Any) -> None:
     press(page, "Join")
     assert "must differ" in page.join_complaint.text() and not bench.model.y_leads
     bench.document.open("Tidewrack")
-    bench.document.apply(without(bench.model, 1), "without the brakes, for which the two must differ")
+    bench.document.apply(
+        without(bench.model, 1), "without the brakes, for which the two must differ"
+    )
     for second, kind, words in (
         ("left_lower_aileron", "plain", "would move the wrong way"), ("left_lower_aileron", "reversing", ""),
     ):  # fmt: skip
@@ -206,7 +233,10 @@ def test_a_y_lead_is_refused_where_servos_must_differ(window: Any) -> None:
         press(page, "Join")
         assert words in page.join_complaint.text()
     leads = {x.name: x for x in bench.model.leads}
-    assert leads["left_lower_aileron"].port == leads["left_aileron"].port == 1 and len(bench.model.y_leads) == 1
+    assert (
+        leads["left_lower_aileron"].port == leads["left_aileron"].port == 1
+        and len(bench.model.y_leads) == 1
+    )
     page.plug("left_aileron", 3)
     assert {x.port for x in bench.model.leads if "left_" in x.name and "aileron" in x.name} == {3}
     assert "left_lower_aileron" not in check_of(bench.model).parts
@@ -223,7 +253,10 @@ def test_ports_numbers_power_and_the_card(qtbot: QtBot, window: Any, tmp_path: P
     page.output.written.clear()
     qtbot.keyClicks(page.output.written, "L flap, blue")
     qtbot.keyClick(page.output.written, Qt.Key.Key_Return)
-    assert bench.model.leads[0].label == "L flap, blue" and bench.model.airframe.surfaces[0].label == "Left flaperon"
+    assert (
+        bench.model.leads[0].label == "L flap, blue"
+        and bench.model.airframe.surfaces[0].label == "Left flaperon"
+    )
     QApplication.processEvents()
     wide = page.picture.width() / bench.model.receiver.ports
     qtbot.mousePress(page.picture, LEFT, pos=QPoint(int(wide / 2), 50))
@@ -231,7 +264,9 @@ def test_ports_numbers_power_and_the_card(qtbot: QtBot, window: Any, tmp_path: P
     ports = {x.name: x.port for x in bench.model.leads}
     assert (ports[first], ports[second]) == (2, 1)
     type_into(qtbot, page.number, "7")
-    assert "receiver number 7 is Marram's" in page.number.complaint.text().replace("Receiver", "receiver")
+    assert "receiver number 7 is Marram's" in page.number.complaint.text().replace(
+        "Receiver", "receiver"
+    )
     assert bench.model.receiver.number != 7
     page.set_power(2)
     page.set_power_port(1)
@@ -262,13 +297,21 @@ def test_throws_are_set_by_the_millimetre(qtbot: QtBot, window: Any, tmp_path: P
     assert "binds" in page.linkage.fields["arm_mm"].complaint.text()
     press(page, "Use the hole that fits")
     assert page.lead().linkage.arm_mm < 12
-    before, surface = bench.model, next(s for s in bench.model.airframe.surfaces if s.name == "elevator")
+    before, surface = (
+        bench.model,
+        next(s for s in bench.model.airframe.surfaces if s.name == "elevator"),
+    )
     type_into(qtbot, page.wanted_fields["up"], "400")
-    assert "more than a ruler" in page.wanted_fields["up"].complaint.text() and bench.model == before
+    assert (
+        "more than a ruler" in page.wanted_fields["up"].complaint.text() and bench.model == before
+    )
     type_into(qtbot, page.wanted_fields["up"], f"{2 * surface.chord_mm - 2:.0f}")
     assert "cannot be had" in page.lost.text()
     before = bench.model
-    for words, why in (("Use the hole that fits", "No servo arm"), ("Set the arm off for flaps", "out of reach")):
+    for words, why in (
+        ("Use the hole that fits", "No servo arm"),
+        ("Set the arm off for flaps", "out of reach"),
+    ):
         press(page, words)
         assert why in window.notice.text.text() and bench.model == before
         window.notice.say("")
@@ -277,7 +320,10 @@ def test_throws_are_set_by_the_millimetre(qtbot: QtBot, window: Any, tmp_path: P
     type_into(qtbot, page.measured.fields[0], "18 mm up")
     assert page.lead().measured[0][1] == -18
     type_into(qtbot, page.measured.fields[0], "1 mm down")
-    assert "must both rise" in page.measured.fields[0].complaint.text() and page.lead().measured[0][1] == -18
+    assert (
+        "must both rise" in page.measured.fields[0].complaint.text()
+        and page.lead().measured[0][1] == -18
+    )
     press(page, "Forget what was measured")
     assert page.lead().measured == ()
     page.choose("left_flaperon")

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Brute force: every sequence of up to three acts on small random models, played by the engine, against what a search says."""
+"""Brute force: every sequence of up to three acts on small random models, played by the engine,
+against what a search says."""
 
 from __future__ import annotations
 
@@ -30,7 +31,8 @@ SURFACES = ("left_aileron", "right_aileron")
 
 
 def small(seed: int) -> Model:
-    """A model with few controls, one motor that runs, two ailerons, up to two conditions and a guard of any level."""
+    """A model with few controls, one motor that runs, two ailerons, up to two conditions and a
+    guard of any level."""
     d = Dice(seed)
     nodes: list[Any] = []
 
@@ -41,41 +43,84 @@ def small(seed: int) -> Model:
 
     for i in range(d.whole(0, 2)):
         made = d.of(
-            lambda n: Compare(name=n, kind=d.of("above", "below", "beyond"), a=d.of("rudder_stick", "throttle_stick"),
-                              x=d.of(-50.0, 50.0), hysteresis=d.of(0.0, 20.0)),
-            lambda n: Delay(name=n, kind=d.of("on_delay", "off_delay", "pulse"), of=ask(), seconds=0.3),
+            lambda n: Compare(
+                name=n,
+                kind=d.of("above", "below", "beyond"),
+                a=d.of("rudder_stick", "throttle_stick"),
+                x=d.of(-50.0, 50.0),
+                hysteresis=d.of(0.0, 20.0),
+            ),
+            lambda n: Delay(
+                name=n, kind=d.of("on_delay", "off_delay", "pulse"), of=ask(), seconds=0.3
+            ),
             lambda n: Latch(name=n, set=ask(), reset=ask(), edges=d.chance(0.5)),
             lambda n: Combine(name=n, kind=d.of("all", "any", "one"), of=(ask(), ask())),
-        )(f"n{i}")  # fmt: skip
+        )(f"n{i}")
         nodes.append(made)
     mixes = [MixLine(name="throttle", target=MOTOR, source="thrust")] if d.chance(0.9) else []
     for i in range(d.whole(0, 2)):
         source, gain = d.of("full", "yaw", "thrust"), d.of(-60.0, 3.0, 20.0, 80.0)
         mixes.append(
-            MixLine(name=f"m{i}", target=MOTOR, source=source, gain=gain, when=ask() if d.chance(0.6) else None)
+            MixLine(
+                name=f"m{i}",
+                target=MOTOR,
+                source=source,
+                gain=gain,
+                when=ask() if d.chance(0.6) else None,
+            )
         )
     for i, (name, sense) in enumerate(zip(SURFACES, (1, -1), strict=True)):
-        mixes.append(MixLine(name=f"r{i}", target=name, source="roll", gain=sense * d.of(80.0, 120.0)))
+        mixes.append(
+            MixLine(name=f"r{i}", target=name, source="roll", gain=sense * d.of(80.0, 120.0))
+        )
         if d.chance(0.6):
-            mixes.append(MixLine(name=f"f{i}", target=name, source="full", gain=d.of(25.0, 45.0, 70.0), when=ask()))
+            mixes.append(
+                MixLine(
+                    name=f"f{i}",
+                    target=name,
+                    source="full",
+                    gain=d.of(25.0, 45.0, 70.0),
+                    when=ask(),
+                )
+            )
     made = from_parts(tuple(nodes), mixes=tuple(mixes), motors=True)
-    guard = made.program.guard.changed({
-        "level": d.whole(1, 4), "rest_s": d.of(0.1, 0.2), "relock_s": d.of(0.3, 0.8), "wakes_when_low": d.chance(0.2),
-        "holds": (ask(),) if d.chance(0.25) else (),
-    })  # fmt: skip
-    safe = d.of(None, Failsafe(value=-100.0), Failsafe(value=-100.0), Failsafe(value=-40.0), Failsafe(action="hold"))
+    guard = made.program.guard.changed(
+        {
+            "level": d.whole(1, 4),
+            "rest_s": d.of(0.1, 0.2),
+            "relock_s": d.of(0.3, 0.8),
+            "wakes_when_low": d.chance(0.2),
+            "holds": (ask(),) if d.chance(0.25) else (),
+        }
+    )
+    safe = d.of(
+        None,
+        Failsafe(value=-100.0),
+        Failsafe(value=-100.0),
+        Failsafe(value=-40.0),
+        Failsafe(action="hold"),
+    )
     leads = tuple(
-        x.changed({"failsafe": safe, "stop_pos": 150.0, "stop_neg": -150.0} if x.target == MOTOR else
-                  {"stop_pos": 120.0 if x.target in SURFACES else 100.0, "stop_neg": -130.0}) for x in made.leads
-    )  # fmt: skip
+        x.changed(
+            {"failsafe": safe, "stop_pos": 150.0, "stop_neg": -150.0}
+            if x.target == MOTOR
+            else {"stop_pos": 120.0 if x.target in SURFACES else 100.0, "stop_neg": -130.0}
+        )
+        for x in made.leads
+    )
     program = made.program.changed({"guard": guard, "frame_s": FRAME})
     return made.changed(
-        {"program": program, "leads": leads, "receiver": made.receiver.changed({"failsafe_after_s": 0.4})}
+        {
+            "program": program,
+            "leads": leads,
+            "receiver": made.receiver.changed({"failsafe_after_s": 0.4}),
+        }
     )
 
 
 class Played(NamedTuple):
-    """Every sequence of one length: what came of it, the frame of each act, and which act it was."""
+    """Every sequence of one length: what came of it, the frame of each act, and which act it
+    was."""
 
     result: Result
     frames: np.ndarray
@@ -100,11 +145,14 @@ def _values(model: Model) -> dict[str, tuple[float, ...]]:
 
 
 def played(model: Model, length: int) -> Played:
-    """Every sequence of so many acts, the power coming on before any of them, with short and with long times between."""
+    """Every sequence of so many acts, the power coming on before any of them, with short and with
+    long times between."""
     plan, values = compile_plan(model), _values(model)
     rest = plan.rest | {"link": 1.0, "power": 1.0}
     rows: list[tuple[tuple[tuple[str, float], ...], int, tuple[int, ...]]] = []
-    for chosen in itertools.product([(n, float(v)) for n, vs in values.items() for v in vs], repeat=length):
+    for chosen in itertools.product(
+        [(n, float(v)) for n, vs in values.items() for v in vs], repeat=length
+    ):
         if not _possible(model, chosen, rest):
             continue
         for before in range(length + 1):
@@ -129,7 +177,9 @@ def _possible(model: Model, chosen: Any, rest: Any) -> bool:
     at = dict(rest)
     for name, value in chosen:
         control = model.transmitter.control(name)
-        if at[name] == value or (control is not None and control.is_switch and abs(at[name] - value) > 1):
+        if at[name] == value or (
+            control is not None and control.is_switch and abs(at[name] - value) > 1
+        ):
             return False
         at[name] = value
     return True
@@ -141,7 +191,9 @@ def one_row(model: Model, finding: Finding) -> Played:
     rest = plan.rest | {"link": 1.0, "power": 1.0}
     at = [round(m.t_s / FRAME) for m in finding.moves]
     whole = (at[-1] if at else 0) + LONG + 1
-    tracks = {n: np.full((1, whole), rest[n]) for n in {*values, *(m.control for m in finding.moves)}}
+    tracks = {
+        n: np.full((1, whole), rest[n]) for n in {*values, *(m.control for m in finding.moves)}
+    }
     for move, frame in zip(finding.moves, at, strict=True):
         tracks[move.control][0, frame:] = move.to
     situation = Situation.of(FRAME * np.arange(whole), tracks)
@@ -150,7 +202,8 @@ def one_row(model: Model, finding: Finding) -> Played:
 
 
 def broken(model: Model, p: Played) -> dict[str, object]:
-    """The statements that some of the sequences break, by what each of them claims, with one such sequence."""
+    """The statements that some of the sequences break, by what each of them claims, with one such
+    sequence."""
     length = p.frames.shape[1] - 1
     shape = p.tracks["link"].shape
     out: dict[str, object] = {}
@@ -167,7 +220,9 @@ def broken(model: Model, p: Played) -> dict[str, object]:
     guard, failsafe = np.broadcast_to(p.result.guard, shape), np.broadcast_to(trace.failsafe, shape)
     power = p.tracks["power"] > 0.5
     link = (p.tracks["link"] > 0.5) & power
-    within = np.arange(shape[1]) < p.frames[:, -1:]  # what comes after the last look belongs to no sequence
+    within = (
+        np.arange(shape[1]) < p.frames[:, -1:]
+    )  # what comes after the last look belongs to no sequence
     turns = (stand > -99.8) & within
     note("M1", (turns & (guard != ARMED) & (link | (failsafe & power))).any(1))
     note("M3", (turns & failsafe & power & ~link).any(1))
@@ -184,7 +239,9 @@ def broken(model: Model, p: Played) -> dict[str, object]:
             given, later = at_once - stand[r, at - 1], stand[r, at:end].max() - at_once
             back = name in ("link", "power")
             wrong[r] |= later > 5.001 and end - at >= LONG and link[r, at:end].all()
-            meant = name == "throttle_stick" or (back and not (failsafe[r, at - 1] and level < 4 and name == "link"))
+            meant = name == "throttle_stick" or (
+                back and not (failsafe[r, at - 1] and level < 4 and name == "link")
+            )
             heard = back or link[r, at - 1 : end].all()  # what a lost link does to a motor is M3's
             wrong[r] |= given > 5.001 and heard and not meant
     note("M2", wrong)
@@ -205,7 +262,9 @@ def _surfaces(model: Model, p: Played, note: Any) -> None:
         for name in ("aileron_stick", "throttle_stick", "rudder_stick"):
             if name in p.tracks:
                 resting &= (
-                    p.tracks[name] == p.tracks[name][0, 0] if name != "throttle_stick" else p.tracks[name] == -100
+                    p.tracks[name] == p.tracks[name][0, 0]
+                    if name != "throttle_stick"
+                    else p.tracks[name] == -100
                 ).all(1)
         heard = ((p.tracks["link"] > 0.5) & (p.tracks["power"] > 0.5)).all(1)
         for r in np.flatnonzero(resting & heard & (p.frames[:, -2] > 0)):
@@ -220,16 +279,20 @@ def _surfaces(model: Model, p: Played, note: Any) -> None:
 def flags_seen(model: Model, length: int) -> dict[str, set[bool]]:
     """Which values every condition was seen to have."""
     p = played(model, length)
-    return {x.name: {bool(v) for v in np.unique(p.result.logic[x.name])} for x in model.program.logic}
+    return {
+        x.name: {bool(v) for v in np.unique(p.result.logic[x.name])} for x in model.program.logic
+    }
 
 
 SEEDS = [int(x) for x in os.environ.get("HYPSOS_BRUTE_SEEDS", "45 58").split()]
-"""One with a jump that an off-delay hid, and one with a loss that lasts as long as a pulse; more where more is asked for."""
+"""One with a jump that an off-delay hid, and one with a loss that lasts as long as a pulse; more
+where more is asked for."""
 
 
 @pytest.mark.parametrize("seed", SEEDS)
 def test_a_search_finds_what_every_short_sequence_shows(seed: int) -> None:
-    """What any sequence breaks is found, by a way that is no longer; and what was called clean is broken by none."""
+    """What any sequence breaks is found, by a way that is no longer; and what was called clean is
+    broken by none."""
     model = small(seed)
     found = shake(Ask(model), ASKED)
     complete = {s.statement for s in found.searched if s.complete}
@@ -243,7 +306,11 @@ def test_a_search_finds_what_every_short_sequence_shows(seed: int) -> None:
         named = any(text.startswith(f"{statement}: ") for f in found.findings for text in f.also)
         assert ways or named, (statement, example)
         if statement[0] == "M" and ways:
-            assert min(len(f.moves) for f in ways) <= length, (statement, example, [f.captions for f in ways])
+            assert min(len(f.moves) for f in ways) <= length, (
+                statement,
+                example,
+                [f.captions for f in ways],
+            )
     for finding in found.findings:
         back = finding.moves and finding.moves[-1].control in ("link", "power")
         if (
@@ -253,7 +320,11 @@ def test_a_search_finds_what_every_short_sequence_shows(seed: int) -> None:
             and not (back and finding.statement == "M2")
         ):
             assert finding.statement in broken(model, one_row(model, finding)), finding
-    never = {f.part: f.text for f in found.findings if f.statement == "L2" and "whatever the hands do" in f.text}
+    never = {
+        f.part: f.text
+        for f in found.findings
+        if f.statement == "L2" and "whatever the hands do" in f.text
+    }
     seen = flags_seen(model, 3)
     for i, node in enumerate(model.program.logic):
         if f"program.logic[{i}]" in never:

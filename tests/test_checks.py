@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What must hold across the parts of a document: each thing that may be wrong is named with its place, and nothing else is."""
+"""What must hold across the parts of a document: each thing that may be wrong is named with its
+place, and nothing else is."""
 
 from __future__ import annotations
 
@@ -27,7 +28,14 @@ LOGIC = (
     Counter(name="count", of="count_it", count=4), Delay(name="count_it", kind="pulse", of="switch_c@2", seconds=1),
 )  # fmt: skip
 MODES = (FlightMode(name="fast", when="switch_b@1"), FlightMode(name="base"))
-TUNABLES = (Tunable(name="bite", value=100, by_mode={"fast": 100}, adjuster=Adjuster(control="slider", when="on")),)
+TUNABLES = (
+    Tunable(
+        name="bite",
+        value=100,
+        by_mode={"fast": 100},
+        adjuster=Adjuster(control="slider", when="on"),
+    ),
+)
 MIXES = (
     MixLine(name="t", target="left_motor", source="thrust"), MixLine(name="b", target="brake", source="gate", when="kept"),
     MixLine(name="f", target="left_flap", source="own", differential=5, differential_off="brake", gain_from="bite"),
@@ -167,7 +175,9 @@ WRONG = [
 
 
 @pytest.mark.parametrize(("path", "value", "place", "words"), WRONG)
-def test_what_is_wrong_is_named_with_its_place(path: Any, value: Any, place: Any, words: Any) -> None:
+def test_what_is_wrong_is_named_with_its_place(
+    path: Any, value: Any, place: Any, words: Any
+) -> None:
     found = list(problems(with_at(BASE, path, value)))
     assert any(p.path == place and words in p.text for p in found), found
     assert all(p.text and p.remedy.endswith(".") for p in found)
@@ -194,14 +204,23 @@ def test_what_lies_just_inside_is_allowed(path: Any, value: Any) -> None:
 def test_an_aeroplane_needs_a_wing_and_a_battery_a_port() -> None:
     bare = with_at(from_parts(), "airframe.panels", ())
     assert "airframe.panels" in [p.path for p in problems(bare)]
-    more = (*BASE.transmitter.controls, Control(name="more", label="More", kind="knob", hand="left"))
+    more = (
+        *BASE.transmitter.controls,
+        Control(name="more", label="More", kind="knob", hand="left"),
+    )
     assert list(problems(with_at(BASE, "transmitter.controls", more))) == []
 
 
 def test_plates_lie_over_a_trailing_edge() -> None:
     surfaces = BASE.airframe.surfaces
-    brake = surfaces[0].model_copy(update={"name": "left_brake", "label": "Left brake", "role": "airbrake"})
+    brake = surfaces[0].model_copy(
+        update={"name": "left_brake", "label": "Left brake", "role": "airbrake"}
+    )
     flap = surfaces[0].model_copy(update={"name": "left_more", "label": "Left more"})
     for extra, sound in ((brake, True), (flap, False)):
-        found = [p for p in problems(with_at(BASE, "airframe.surfaces", (*surfaces, extra))) if "on top" in p.text]
+        found = [
+            p
+            for p in problems(with_at(BASE, "airframe.surfaces", (*surfaces, extra)))
+            if "on top" in p.text
+        ]
         assert (found == []) == sound

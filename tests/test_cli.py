@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The command line as a person uses it: output, exit status, one sentence when something is wrong."""
+"""The command line as a person uses it: output, exit status, one sentence when something is
+wrong."""
 
 from __future__ import annotations
 
@@ -16,7 +17,9 @@ from hypsos.cli import main
 
 
 @pytest.fixture
-def run(capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch, tmp_path: Path, qapp: Any) -> Any:
+def run(
+    capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch, tmp_path: Path, qapp: Any
+) -> Any:
     monkeypatch.chdir(tmp_path)
     monkeypatch.setenv("HYPSOS_HANGAR", str(tmp_path / "hangar.sqlite3"))
 
@@ -36,13 +39,20 @@ def test_models_import_export_check(run: Any, tmp_path: Path) -> None:
     assert run("models")[1].startswith("The hangar is empty")
     assert run("--demo", "export", "Samphire", "s.json")[0] == 0
     status, out, err = run("check", "s.json")
-    assert status == 0 and out.startswith("s.json: sound. It can be read, and its motors are at idle") and not err
+    assert (
+        status == 0
+        and out.startswith("s.json: sound. It can be read, and its motors are at idle")
+        and not err
+    )
     assert run("import", "s.json")[0] == 0
     assert "Samphire" in run("models")[1]
     status, _, err = run("import", "s.json")
     assert status == 2 and "already a model called Samphire" in err and err.count("\n") == 1
     damaged = (
-        (tmp_path / "s.json").read_text().replace('"port": 5', '"port": 2').replace('"expo": 35.0', '"expo": -900')
+        (tmp_path / "s.json")
+        .read_text()
+        .replace('"port": 5', '"port": 2')
+        .replace('"expo": 35.0', '"expo": -900')
     )
     (tmp_path / "bad.json").write_text(damaged)
     status, out, _ = run("check", "bad.json")
@@ -53,8 +63,16 @@ def test_models_import_export_check(run: Any, tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("old", "new", "said"),
     [
-        ('"direction": 1,\n   "centre": 0.0', '"direction": -1,\n   "centre": 0.0', "its controller is off at 1000 µs"),
-        ('"action": "preset",\n    "value": -100.0', '"action": "hold",\n    "value": -100.0', "keep running without"),
+        (
+            '"direction": 1,\n   "centre": 0.0',
+            '"direction": -1,\n   "centre": 0.0',
+            "its controller is off at 1000 µs",
+        ),
+        (
+            '"action": "preset",\n    "value": -100.0',
+            '"action": "hold",\n    "value": -100.0',
+            "keep running without",
+        ),
     ],
 )
 def test_a_file_with_a_motor_danger_is_not_called_sound(
@@ -80,7 +98,8 @@ def test_the_sheet_of_the_other_school(run: Any, tmp_path: Path) -> None:
     assert run("--demo", "sheet", "Sorrel", "--school", "signs", "--out", "s.md")[0] == 0
     text = (tmp_path / "s.md").read_text()
     assert (
-        "reversed" not in text.split("## Outputs")[1].split("##")[0] and "that is why reversing at the output" in text
+        "reversed" not in text.split("## Outputs")[1].split("##")[0]
+        and "that is why reversing at the output" in text
     )
 
 
@@ -117,29 +136,59 @@ def test_moves_that_cannot_be_played(run: Any, tmp_path: Path, text: Any, said: 
 
 def test_sweep(run: Any) -> None:
     status, out, _ = run(
-        "--demo", "sweep", "Samphire", "--control", "elevator_stick", "--steps", "5", "--set", "rates_switch=2"
+        "--demo",
+        "sweep",
+        "Samphire",
+        "--control",
+        "elevator_stick",
+        "--steps",
+        "5",
+        "--set",
+        "rates_switch=2",
     )
     rows = list(csv.DictReader(out.splitlines()))
     assert status == 0 and [r["elevator_stick"] for r in rows] == ["-100", "-50", "0", "50", "100"]
     pitch = [float(r["pitch"]) for r in rows]
     assert pitch[0] == 98 and pitch[-1] == -102 and pitch == sorted(pitch, reverse=True)
-    status, out, _ = run("--demo", "sweep", "Samphire", "--control", "flap_switch", "--from", "0", "--to", "2")
-    assert [float(r["left_flaperon_pct"]) for r in csv.DictReader(out.splitlines())] == pytest.approx(
-        [0.72, 36.72, 64.72]
+    status, out, _ = run(
+        "--demo", "sweep", "Samphire", "--control", "flap_switch", "--from", "0", "--to", "2"
     )
-    assert "takes a whole number" not in run("--demo", "sweep", "Samphire", "--control", "nothing")[2]
+    assert [
+        float(r["left_flaperon_pct"]) for r in csv.DictReader(out.splitlines())
+    ] == pytest.approx([0.72, 36.72, 64.72])
+    assert (
+        "takes a whole number" not in run("--demo", "sweep", "Samphire", "--control", "nothing")[2]
+    )
 
 
 def test_why(run: Any) -> None:
-    status, out, _ = run("--demo", "why", "Samphire", "--target", "motor", "--set", "throttle_stick=40", "--json")
+    status, out, _ = run(
+        "--demo", "why", "Samphire", "--target", "motor", "--set", "throttle_stick=40", "--json"
+    )
     found = json.loads(out)
-    assert status == 0 and sum(c["percent"] for c in found["contributions"]) == pytest.approx(found["stand"], abs=1e-9)
+    assert status == 0 and sum(c["percent"] for c in found["contributions"]) == pytest.approx(
+        found["stand"], abs=1e-9
+    )
     assert found["contributions"][-1] == {
-        "label": "Guard holds the motor at idle", "kind": "guard", "percent": -140.0, "path": "program.guard",
-    }  # fmt: skip
-    assert "mm down" in run("--demo", "why", "Samphire", "--target", "left_flaperon", "--set", "flap_switch=2")[1]
-    assert "has no surface, motor or device called wing" in run("--demo", "why", "Samphire", "--target", "wing")[2]
-    assert "0 to 2" in run("--demo", "why", "Samphire", "--target", "rudder", "--set", "flap_switch=9")[2]
+        "label": "Guard holds the motor at idle",
+        "kind": "guard",
+        "percent": -140.0,
+        "path": "program.guard",
+    }
+    assert (
+        "mm down"
+        in run("--demo", "why", "Samphire", "--target", "left_flaperon", "--set", "flap_switch=2")[
+            1
+        ]
+    )
+    assert (
+        "has no surface, motor or device called wing"
+        in run("--demo", "why", "Samphire", "--target", "wing")[2]
+    )
+    assert (
+        "0 to 2"
+        in run("--demo", "why", "Samphire", "--target", "rudder", "--set", "flap_switch=9")[2]
+    )
 
 
 def test_sheets_and_schema(run: Any, tmp_path: Path) -> None:
@@ -158,7 +207,8 @@ def test_sheets_and_schema(run: Any, tmp_path: Path) -> None:
 
 
 def test_the_recorded_flight_on_the_ridge(run: Any, tmp_path: Path) -> None:
-    """Six minutes with Marram: climb, ridge lift, a short and a longer loss of the link, brakes out for the landing."""
+    """Six minutes with Marram: climb, ridge lift, a short and a longer loss of the link, brakes out
+    for the landing."""
     moves = str(resources.files("hypsos.demo").joinpath("marram-ridge.csv"))
     assert run("--demo", "trace", "Marram", "--moves", moves, "--out", "t.csv")[0] == 0
     rows = list(csv.DictReader((tmp_path / "t.csv").open()))

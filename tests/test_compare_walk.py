@@ -1,9 +1,9 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""No false *no difference*: one field of a document is changed at a time, every field that any demo model has.
+"""No false *no difference*: one field of a document is changed at a time, every field that any demo
+model has.
 
-Where the trace of the changed model differs, comparing the two must say so. A field that is added later is walked like the
-others, without anybody thinking of it.
-"""
+Where the trace of the changed model differs, comparing the two must say so. A field that is added
+later is walked like the others, without anybody thinking of it."""
 
 from __future__ import annotations
 
@@ -59,7 +59,15 @@ def other_values(path: Any, value: Any) -> Iterator[Any]:
     if isinstance(value, bool):
         yield not value
     elif isinstance(value, int | float):
-        yield from (value + 1, value - 1, value * 1.3 + 0.7, -value, value / 2, value + 0.2, value + 10)
+        yield from (
+            value + 1,
+            value - 1,
+            value * 1.3 + 0.7,
+            -value,
+            value / 2,
+            value + 0.2,
+            value + 10,
+        )
     elif isinstance(value, str):
         yield from OTHER_WORDS.get(value, ())
         if last in CONDITIONS:
@@ -70,7 +78,9 @@ def other_values(path: Any, value: Any) -> Iterator[Any]:
 
 def changed(model: Model, path: Any, value: Any) -> Any:
     """The model with another value there; None where no other value is allowed."""
-    keys = [int(k[1:-1]) if k.startswith("[") else k for k in re.findall(r"\[\d+\]|[^.\[\]]+", path)]
+    keys = [
+        int(k[1:-1]) if k.startswith("[") else k for k in re.findall(r"\[\d+\]|[^.\[\]]+", path)
+    ]
     for other in other_values(path, value):
         data = model.model_dump(mode="json")
         held = data
@@ -99,7 +109,11 @@ def trace(model: Model, seed: int) -> Any:
     link[:100] = 1.0
     result = plan.run(Situation(plan.frame_s * np.arange(FRAMES), hands, link))
     seen = {f"{n} us": (t.us, 0.3) for n, t in result.outputs.items()}
-    seen |= {f"{n} mm": (np.nan_to_num(t.mm), 0.06) for n, t in result.outputs.items() if t.mm is not None}
+    seen |= {
+        f"{n} mm": (np.nan_to_num(t.mm), 0.06)
+        for n, t in result.outputs.items()
+        if t.mm is not None
+    }
     seen |= {n: (x, 1e-6) for n, x in result.timers.items()} | {"guard": (result.guard, 0.5)}
     return {n: (np.broadcast_to(x, (FRAMES,)), e) for n, (x, e) in seen.items()}, [
         (s.frame, s.caption) for s in result.said
@@ -113,7 +127,8 @@ def noticed(one: Any, two: Any) -> Any:
 
 
 def places() -> Any:
-    """(model, path, value): one place of every field, each of another model where several have it; or all of them."""
+    """(model, path, value): one place of every field, each of another model where several have it;
+    or all of them."""
     found, taken = [], set()
     for i, name in enumerate(NAMES):
         for path, value in leaves(demo_model(name).model_dump()):
@@ -140,7 +155,10 @@ def test_a_field_that_changes_what_is_noticed_is_never_called_no_difference(part
         tried += 1
         if name not in bases:
             bases[name] = [trace(model, seed) for seed in (1, 2)]
-        if any(noticed(base, trace(other, seed)) for base, seed in zip(bases[name], (1, 2), strict=True)):
+        if any(
+            noticed(base, trace(other, seed))
+            for base, seed in zip(bases[name], (1, 2), strict=True)
+        ):
             found = compared(model, other)
             assert not found.same, f"{name}: {path} {value!r} was changed, and that is noticed"
     assert tried > 15
@@ -150,11 +168,16 @@ def test_names_and_notes_are_no_difference_and_what_is_left_out_is_listed() -> N
     from hypsos.core.review.report import comparison_text
 
     model = demo_model("skerry")
-    other = with_at(with_at(with_at(model, "note", "x"), "leads[0].label", "L"), "receiver.number", 200)
+    other = with_at(
+        with_at(with_at(model, "note", "x"), "leads[0].label", "L"), "receiver.number", 200
+    )
     found = compared(model, other)
     first, second = comparison_text(found)
     assert (
-        found.same and found.proved and first.startswith("No difference above 0.05 %") and "receiver's number" in second
+        found.same
+        and found.proved
+        and first.startswith("No difference above 0.05 %")
+        and "receiver's number" in second
     )
     turned = with_at(model, "leads[2].direction", -model.leads[2].direction)
     assert any("sends other pulses" in x for x in compared(model, turned).others)
@@ -164,16 +187,22 @@ def late(kind: str, seconds: float = 1.0, gain: float = 50.0) -> Any:
     """A flap that goes down some time after a switch was moved."""
     logic = (Delay(kind=kind, name="late", of="switch_b@1", seconds=seconds),)
     return from_parts(
-        logic=logic, mixes=(MixLine(name="x", target="left_flap", source="full", gain=gain, when="late"),)
+        logic=logic,
+        mixes=(MixLine(name="x", target="left_flap", source="full", gain=gain, when="late"),),
     )
 
 
 @pytest.mark.parametrize("kind", ["on_delay", "off_delay", "pulse"])
 def test_what_comes_later_is_compared_when_it_comes(kind: Any) -> None:
-    """The same wait in both is one wait; where one waits longer, there is a moment at which only one of them moves."""
+    """The same wait in both is one wait; where one waits longer, there is a moment at which only
+    one of them moves."""
     assert compared(late(kind), late(kind)).same
     more = compared(late(kind), late(kind, gain=60.0))
-    assert more.proved and [(d.part, d.most) for d in more.differences] == [("left_flap", 10.0)] and not more.others
+    assert (
+        more.proved
+        and [(d.part, d.most) for d in more.differences] == [("left_flap", 10.0)]
+        and not more.others
+    )
     longer = compared(late(kind), late(kind, seconds=1.5))
     assert [(d.part, d.most) for d in longer.differences] == [("left_flap", 50.0)]
     assert longer.others == ("Something waits for another time.",)

@@ -33,7 +33,16 @@ from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.parts.tunables import Adjuster, Tunable
-from hypsos.core.recipes import Ailerons, Airbrakes, Amount, Canards, DifferentialThrust, Elevons, Flaps, VTail
+from hypsos.core.recipes import (
+    Ailerons,
+    Airbrakes,
+    Amount,
+    Canards,
+    DifferentialThrust,
+    Elevons,
+    Flaps,
+    VTail,
+)
 from hypsos.core.recipes.flap_positions import FlapPosition
 from hypsos.core.shape import layout_choices as layout
 from hypsos.core.shape.adapt_model import adapted, usual_axes
@@ -42,7 +51,8 @@ from hypsos.core.shape.templates import TEMPLATES
 
 def test_clicks_in_every_scope() -> None:
     trim = {
-        s: Trim(clicks=3, scope=s, by_mode={"fast": 4}, step=2.0, range=12) for s in ("common", "per mode", "offset")
+        s: Trim(clicks=3, scope=s, by_mode={"fast": 4}, step=2.0, range=12)
+        for s in ("common", "per mode", "offset")
     }
     assert [clicks_in(trim[s], "fast") for s in trim] == [3, 4, 7] and {
         clicks_in(t, "base") for t in trim.values()
@@ -63,9 +73,10 @@ def test_clicks_in_every_scope() -> None:
 
 def test_what_an_adjuster_and_a_gate_hang_on() -> None:
     logic = (
-        Combine(name="adj", kind="any", of=("switch_c@2",)), Gate(name="loose", source="slider", when="switch_b@1", parked=0),
+        Combine(name="adj", kind="any", of=("switch_c@2",)),
+        Gate(name="loose", source="slider", when="switch_b@1", parked=0),
         Combine(name="aside", kind="any", of=("switch_c@1",)),
-    )  # fmt: skip
+    )
     shared = (
         Tunable(name="bite", value=50, adjuster=Adjuster(control="slider", when="adj")),
         Tunable(name="plain", value=9),
@@ -83,7 +94,9 @@ def test_what_an_adjuster_and_a_gate_hang_on() -> None:
 
 def test_new_parts_get_what_they_usually_do() -> None:
     body = layout.with_device(
-        layout.with_device(layout.with_wing(layout.blank(1500), "four"), "tow release", True), "retracts", True
+        layout.with_device(layout.with_wing(layout.blank(1500), "four"), "tow release", True),
+        "retracts",
+        True,
     )
     body = layout.with_plates(layout.with_tail(body, "conventional"), "airbrake", True)
     model = adapted(TEMPLATES["bare"].make("Trial"), body).model
@@ -117,8 +130,12 @@ def test_new_parts_get_what_they_usually_do() -> None:
     assert [(m.target, m.source, m.gain) for m in made.mixes] == [("tail_wheel", "yaw", 70)]
 
 
-@pytest.mark.parametrize(("wing", "lost", "differential"), [("one", "", 0), ("two", "right_aileron", None)])
-def test_ailerons_need_both_sides_or_one_servo_for_both(wing: Any, lost: Any, differential: Any) -> None:
+@pytest.mark.parametrize(
+    ("wing", "lost", "differential"), [("one", "", 0), ("two", "right_aileron", None)]
+)
+def test_ailerons_need_both_sides_or_one_servo_for_both(
+    wing: Any, lost: Any, differential: Any
+) -> None:
     body = layout.with_wing(layout.blank(1500), wing)
     body = body.model_copy(update={"surfaces": tuple(s for s in body.surfaces if s.name != lost)})
     made = adapted(TEMPLATES["bare"].make("Trial"), body).model.program.recipes
@@ -134,9 +151,15 @@ def test_a_mix_that_reads_what_is_gone_goes_with_it(samphire: Model) -> None:
 
 
 def test_names_for_signals() -> None:
-    recipe = Flaps(surfaces=("left_flap",), control="switch_c", positions=(FlapPosition(), FlapPosition(flap=9)))
+    recipe = Flaps(
+        surfaces=("left_flap",),
+        control="switch_c",
+        positions=(FlapPosition(), FlapPosition(flap=9)),
+    )
     model = with_at(
-        with_at(from_parts(), "program.recipes", (recipe,)), "program.signals", (Signal(name="flap_2", label="x"),)
+        with_at(from_parts(), "program.recipes", (recipe,)),
+        "program.signals",
+        (Signal(name="flap_2", label="x"),),
     )
     assert (
         free_signal(model.program, (), "flap") == "flap_3"
@@ -146,23 +169,32 @@ def test_names_for_signals() -> None:
         free_signal(model.program, (), "other") == "other"
         and free_signal(model.program, {"other"}, "other") == "other_2"
     )
-    assert [s.name for s in detached(model, 0).program.signals] == ["flap_2"]  # every model has a flap signal
+    assert [s.name for s in detached(model, 0).program.signals] == [
+        "flap_2"
+    ]  # every model has a flap signal
     own = with_at(model, "program.recipes[0].signal", "droop")
     assert [s.name for s in detached(own, 0).program.signals] == ["flap_2", "droop"]
 
 
 def test_of_two_servos_on_a_port_both_are_seen_and_what_moves_too_little_is_not() -> None:
     model = joined(wired("biplane"), "left_elevator", "right_elevator", False)
-    assert [x.name for x in marked(model, ["left_elevator"]).leads if x.checked] == ["left_elevator", "right_elevator"]
+    assert [x.name for x in marked(model, ["left_elevator"]).leads if x.checked] == [
+        "left_elevator",
+        "right_elevator",
+    ]
     for gain, seen in ((3.0, False), (4.5, True)):
-        faint = from_parts(mixes=(MixLine(name="f", target="left_flap", source="slider", gain=gain / 2),))
+        faint = from_parts(
+            mixes=(MixLine(name="f", target="left_flap", source="slider", gain=gain / 2),)
+        )
         assert any("left_flap" in s.moves for s in check_of(faint).steps) == seen
 
 
 def test_the_simplest_explanation_comes_first() -> None:
     check = check_of(wired("biplane"))
     seen = check.seen(
-        WiringExplanation({"left_aileron": "right_aileron", "right_aileron": "left_aileron"}, frozenset())
+        WiringExplanation(
+            {"left_aileron": "right_aileron", "right_aileron": "left_aileron"}, frozenset()
+        )
     )
     part = {k: {n: v for n, v in row.items() if n == "left_aileron"} for k, row in seen.items()}
     found = find(check, part, {}).explanations
@@ -180,10 +212,17 @@ def test_linkages_at_their_ends() -> None:
     ) == pytest.approx(30.0)
     leaning = Linkage(arm_mm=10, horn_mm=14, distance_mm=60, horn_deg=25, arm_deg=-20, offset_mm=4)
     for turn in (-30.0, 0.0, 30.0):
-        assert float(servo_turn(leaning, deflection(leaning, turn))) == pytest.approx(turn, abs=1e-9)
+        assert float(servo_turn(leaning, deflection(leaning, turn))) == pytest.approx(
+            turn, abs=1e-9
+        )
     far = Linkage(arm_mm=19, horn_mm=12, distance_mm=60, arm_deg=-12)
     low, high = binds_at(far, -90, 0), binds_at(far, 0, 90)
-    assert low < -20 and high > 20 and binds_at(far, low + 2, high - 2) is None and np.isnan(deflection(far, high))
+    assert (
+        low < -20
+        and high > 20
+        and binds_at(far, low + 2, high - 2) is None
+        and np.isnan(deflection(far, high))
+    )
     assert np.isfinite(deflection(far, high - 0.6)) and np.isfinite(deflection(far, low + 0.6))
 
 
@@ -204,40 +243,73 @@ def test_demands_and_ruler_rows(samphire: Model) -> None:
 
 def test_recipes_as_they_come() -> None:
     assert (Ailerons(left=(), right=()).share, Ailerons(left=(), right=()).differential) == (100, 0)
-    assert (Elevons(left="a", right="b").roll_share, Elevons(left="a", right="b").pitch_share) == (50, 50)
-    assert (VTail(left="a", right="b").pitch_share, VTail(left="a", right="b").yaw_share) == (55, 45)
+    assert (Elevons(left="a", right="b").roll_share, Elevons(left="a", right="b").pitch_share) == (
+        50,
+        50,
+    )
+    assert (VTail(left="a", right="b").pitch_share, VTail(left="a", right="b").yaw_share) == (
+        55,
+        45,
+    )
     canards = Canards(left="a", right="b")
     assert (canards.pitch_share, canards.roll_share, canards.with_trim) == (70, 0, True) and len(
         list(canards.expand(lambda n: None))
     ) == 2
     thrust = DifferentialThrust(left=("a",), right=("b",))
-    assert (thrust.share, thrust.inner, thrust.speed_up_only, thrust.at_idle) == (15, 60, False, "none")
+    assert (thrust.share, thrust.inner, thrust.speed_up_only, thrust.at_idle) == (
+        15,
+        60,
+        False,
+        "none",
+    )
     lines = [m.line for m in thrust.expand(lambda n: None)]
     assert not lines[0].with_trim and [x.combine for x in lines] == ["add", "scale", "add", "add"]
-    assert len(list(DifferentialThrust(left=("a",), right=("b",), at_idle="full").expand(lambda n: None))) == 3
-    flaps = Flaps(surfaces=("left_flap",), control="switch_c", positions=(FlapPosition(), FlapPosition(flap=9)))
-    assert (flaps.in_s, flaps.out_s, flaps.positions[0].elevator, flaps.elevators, flaps.signal) == (
-        0,
-        0,
-        0,
-        (),
-        "flap",
+    assert (
+        len(
+            list(
+                DifferentialThrust(left=("a",), right=("b",), at_idle="full").expand(lambda n: None)
+            )
+        )
+        == 3
     )
+    flaps = Flaps(
+        surfaces=("left_flap",),
+        control="switch_c",
+        positions=(FlapPosition(), FlapPosition(flap=9)),
+    )
+    assert (
+        flaps.in_s,
+        flaps.out_s,
+        flaps.positions[0].elevator,
+        flaps.elevators,
+        flaps.signal,
+    ) == (0, 0, 0, (), "flap")
     long = Flaps(**{**dict(flaps), "label": "L" * 60})
     assert long.named() == "L" * 60 and long.named("elevator") == "L" * 50 + ", elevator"
 
 
 def test_an_elevator_for_flaps_that_all_stand_alike() -> None:
     positions = (FlapPosition(flap=20, elevator=5), FlapPosition(flap=20, elevator=5))
-    recipe = Flaps(surfaces=("left_flap",), elevators=("elevator",), control="switch_b", positions=positions)
-    sums = settled(compile_plan(with_at(from_parts(), "program.recipes", (recipe,))), {"switch_b": 1}).sums
+    recipe = Flaps(
+        surfaces=("left_flap",), elevators=("elevator",), control="switch_b", positions=positions
+    )
+    sums = settled(
+        compile_plan(with_at(from_parts(), "program.recipes", (recipe,))), {"switch_b": 1}
+    ).sums
     assert (sums["left_flap"][-1], sums["elevator"][-1]) == (20, 5)
     none = recipe.model_copy(update={"positions": (FlapPosition(), FlapPosition(flap=60))})
-    assert [x.line.target for x in none.expand(from_parts().transmitter.control)] == ["flap", "left_flap"]
+    assert [x.line.target for x in none.expand(from_parts().transmitter.control)] == [
+        "flap",
+        "left_flap",
+    ]
     one = with_at(
         from_parts(),
         "program.recipes",
-        (recipe.model_copy(update={"positions": (FlapPosition(), FlapPosition(flap=60, elevator=9))}),),
+        (
+            recipe.model_copy(
+                update={"positions": (FlapPosition(), FlapPosition(flap=60, elevator=9))}
+            ),
+        ),
     )
     assert (
         settled(compile_plan(one), {"switch_b": 1}).sums["elevator"][-1] == 9
@@ -247,52 +319,79 @@ def test_an_elevator_for_flaps_that_all_stand_alike() -> None:
 
 def test_a_measured_side_that_does_not_move_has_no_differential() -> None:
     model = from_parts()
-    lead = model.leads[0].model_copy(update={"measured": ((-100.0, 0.0), (0.0, 0.0), (100.0, 12.0))})
+    lead = model.leads[0].model_copy(
+        update={"measured": ((-100.0, 0.0), (0.0, 0.0), (100.0, 12.0))}
+    )
     assert reach(Motion(lead, model.airframe.surfaces[0])).differential == 0
-    surface = model.airframe.surfaces[0].model_copy(update={"throw_up_deg": 30, "throw_down_deg": 20})
+    surface = model.airframe.surfaces[0].model_copy(
+        update={"throw_up_deg": 30, "throw_down_deg": 20}
+    )
     found = reach(Motion(model.leads[0].model_copy(update={"travel_pos": 0.0}), surface))
     assert found.lost == (0, 0) and found.differential == pytest.approx(100 / 3)
     assert found.step_mm == pytest.approx(abs(found.mm[0]) * 2 / 1024)
     tiny = surface.model_copy(update={"throw_up_deg": 0.4, "throw_down_deg": 0.3})
     assert reach(Motion(model.leads[0], tiny)).differential == pytest.approx(25)
-    assert [s.name for s in ruled(model)] == [s.name for s in model.airframe.surfaces] and not ruled(
-        model.model_copy(update={"leads": ()})
-    )
+    assert [s.name for s in ruled(model)] == [
+        s.name for s in model.airframe.surfaces
+    ] and not ruled(model.model_copy(update={"leads": ()}))
 
 
 def test_a_part_seen_to_rest_where_its_lead_asks_nothing_of_it_is_no_riddle() -> None:
     check = check_of(wired("biplane"))
     found = find(check, {"roll": {"rudder": 0, "left_elevator": 0}}, {}).explanations
     assert found and not any(e.reversed_ for e in found)
-    thin = wired("biplane").model_copy(update={"leads": tuple(x for x in wired("biplane").leads if x.name != "rudder")})
+    thin = wired("biplane").model_copy(
+        update={"leads": tuple(x for x in wired("biplane").leads if x.name != "rudder")}
+    )
     assert "rudder" not in check_of(thin).parts
 
 
 def test_a_recipe_for_a_command_that_no_stick_gives_is_named() -> None:
     model = from_parts()
     recipe = Ailerons(left=("left_aileron",), right=("right_aileron",))
-    program = model.program.model_copy(update={"axes": model.program.axes[1:], "mixes": (), "recipes": (recipe,)})
+    program = model.program.model_copy(
+        update={"axes": model.program.axes[1:], "mixes": (), "recipes": (recipe,)}
+    )
     found = [(p.path, p.text) for p in problems(model.model_copy(update={"program": program}))]
     assert ("program.recipes[0]", "Ailerons uses roll, and there is nothing of that name") in found
 
 
 def test_what_a_blank_aeroplane_starts_with() -> None:
-    found = [(a.command, [s.rate_pos for s in a.settings], [s.expo for s in a.settings]) for a in usual_axes()]
+    found = [
+        (a.command, [s.rate_pos for s in a.settings], [s.expo for s in a.settings])
+        for a in usual_axes()
+    ]
     assert found == [
-        ("roll", [60, 80, 100], [20, 25, 30]), ("pitch", [65, 80, 100], [20, 25, 30]), ("yaw", [80, 90, 100], [20, 20, 20]),
+        ("roll", [60, 80, 100], [20, 25, 30]),
+        ("pitch", [65, 80, 100], [20, 25, 30]),
+        ("yaw", [80, 90, 100], [20, 20, 20]),
         ("thrust", [100], [0]),
-    ]  # fmt: skip
+    ]
     assert [[s.rate_pos for s in a.settings] for a in usual_axes(())] == [[80], [80], [90], [100]]
 
 
 @pytest.mark.parametrize("positions", [2, 3, 6])
-def test_a_new_rates_switch_is_low_first_and_keeps_what_was_flown_at_its_end(positions: Any) -> None:
-    switch = Control(name="rates", label="Rates", kind="switch", hand="right", positions=tuple("abcdef"[:positions]))
-    one = Axis(command="roll", control="aileron_stick", settings=(Setting(rate_neg=90, rate_pos=80, expo=30),))
+def test_a_new_rates_switch_is_low_first_and_keeps_what_was_flown_at_its_end(
+    positions: Any,
+) -> None:
+    switch = Control(
+        name="rates",
+        label="Rates",
+        kind="switch",
+        hand="right",
+        positions=tuple("abcdef"[:positions]),
+    )
+    one = Axis(
+        command="roll",
+        control="aileron_stick",
+        settings=(Setting(rate_neg=90, rate_pos=80, expo=30),),
+    )
     made = on_rates_switch(one, switch)
     rates = [s.rate_pos for s in made.settings]
     assert (made.switch, len(rates), rates[0], rates[-1]) == ("rates", positions, 48, 80)
-    assert np.allclose(np.diff(rates), 32 / (positions - 1), atol=0.11) and {s.expo for s in made.settings} == {30}
+    assert np.allclose(np.diff(rates), 32 / (positions - 1), atol=0.11) and {
+        s.expo for s in made.settings
+    } == {30}
     assert made.settings[0].rate_neg == 54
     wider = switch.changed({"name": "other", "positions": tuple("abcdef")})
     kept = on_rates_switch(made, wider)
@@ -309,7 +408,10 @@ def test_a_template_flies_at_low_mid_and_high_rates(key: Any) -> None:
         ("pitch", {"elevator_stick": -100.0}),
         ("yaw", {"rudder_stick": 100.0}),
     ):
-        found = [float(settled(plan, hands | {"rates_switch": float(k)}).commands[command][-1]) for k in range(3)]
+        found = [
+            float(settled(plan, hands | {"rates_switch": float(k)}).commands[command][-1])
+            for k in range(3)
+        ]
         assert found == pytest.approx([s.rate_pos for s in model.program.axis(command).settings])
         assert found[0] < found[1] < found[2] == 100
 
@@ -318,14 +420,18 @@ def test_a_servo_without_travel_to_a_side_is_said() -> None:
     model = from_parts(leads={"rudder": {"travel_neg": 0, "travel_pos": 80}})
     assert demand_for(model, "rudder", 12.0, "deg") > 0
     small = with_at(with_at(model, "leads[5].travel_neg", 50), "leads[5].travel_pos", 1)
-    assert small.leads[5].target == "rudder" and demand_for(small, "rudder", 0.15, "deg") == pytest.approx(50)
+    assert small.leads[5].target == "rudder" and demand_for(
+        small, "rudder", 0.15, "deg"
+    ) == pytest.approx(50)
     with pytest.raises(HypsosError, match="has no travel to that side"):
         demand_for(model, "rudder", -12.0, "deg")
 
 
 def test_a_part_moves_there_and_back_by_its_throws_its_linkage_or_its_table() -> None:
     model = from_parts()
-    surface = model.airframe.surfaces[0].model_copy(update={"throw_up_deg": 30, "throw_down_deg": 20})
+    surface = model.airframe.surfaces[0].model_copy(
+        update={"throw_up_deg": 30, "throw_down_deg": 20}
+    )
     lead, link = model.leads[0], Linkage(arm_mm=19, horn_mm=12, distance_mm=60, arm_deg=-12)
     plain = Motion(lead, surface)
     linked = Motion(lead.model_copy(update={"linkage": link}), surface)
@@ -352,7 +458,9 @@ def test_a_switch_with_more_positions_than_the_flaps_is_pointed_out() -> None:
     two = tuple(FlapPosition(flap=f, elevator=0) for f in (0.0, 30.0))
     control = {c.name: c for c in from_parts().transmitter.controls}
     for switch, doubts in (("switch_c", ["positions"]), ("switch_b", []), ("gone", [])):
-        flaps = Flaps(surfaces=("left_flap",), elevators=(), control=switch, positions=two, signal="flap")
+        flaps = Flaps(
+            surfaces=("left_flap",), elevators=(), control=switch, positions=two, signal="flap"
+        )
         assert [field for field, _ in flaps.doubts(control.get)] == doubts
 
 
@@ -372,8 +480,16 @@ def test_a_behaviour_names_so_many_parts_and_no_more() -> None:
 
 def test_flaps_on_a_switch_with_more_or_fewer_positions() -> None:
     three = tuple(FlapPosition(flap=f, elevator=0) for f in (0.0, 30.0, 80.0))
-    flaps = Flaps(surfaces=("left_flap",), elevators=(), control="switch_c", positions=three, signal="flap")
+    flaps = Flaps(
+        surfaces=("left_flap",), elevators=(), control="switch_c", positions=three, signal="flap"
+    )
     for count, wanted in ((2, [0, 30]), (3, [0, 30, 80]), (6, [0, 30, 80, 80, 80, 80])):
-        control = Control(name="other", label="Other", kind="switch", hand="left", positions=tuple("abcdef"[:count]))
+        control = Control(
+            name="other",
+            label="Other",
+            kind="switch",
+            hand="left",
+            positions=tuple("abcdef"[:count]),
+        )
         made = flaps.on_switch("control", control)
         assert made.control == "other" and [p.flap for p in made.positions] == wanted

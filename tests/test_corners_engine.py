@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Corners of the engine that planted faults have shown to be unwatched: conditions, bars, outputs, what is on its way."""
+"""Corners of the engine that planted faults have shown to be unwatched: conditions, bars, outputs,
+what is on its way."""
 
 from __future__ import annotations
 
@@ -32,7 +33,7 @@ def test_boundaries_of_conditions() -> None:
         Compare(name="more", kind="difference", a="slider", b="late", x=0),
         Gate(name="late", source="rudder_stick", when="switch_b@1", parked=-50),
         Latch(name="kept", set="switch_b@1", reset="switch_c@2"),
-    )  # fmt: skip
+    )
     plan = compile_plan(from_parts(logic=logic))
     t = 0.02 * np.arange(8)
     hands = {
@@ -43,7 +44,10 @@ def test_boundaries_of_conditions() -> None:
     result = plan.run(Situation(t, hands))
     assert result.logic["inside"].tolist() == [False, True, True, False, True, True, False, True]
     assert result.logic["more"].tolist() == [True, True, False, False, True, True, True, True]
-    assert result.logic["kept"].tolist() == [False] + [True] * 7 and Latch(name="x", set="link", reset="link").edges
+    assert (
+        result.logic["kept"].tolist() == [False] + [True] * 7
+        and Latch(name="x", set="link", reset="link").edges
+    )
 
 
 def test_where_controls_rest_and_what_they_take() -> None:
@@ -51,13 +55,20 @@ def test_where_controls_rest_and_what_they_take() -> None:
     situation = Situation(np.zeros(1))
     assert (situation.link, situation.power, situation.link_quality) == (1.0, 1.0, 100.0)
     plan = compile_plan(model)
-    assert plan.rest["throttle_stick"] == -100 and plan.rest["roll_trim"] == 20 and plan.rest["slider"] == 0
+    assert (
+        plan.rest["throttle_stick"] == -100
+        and plan.rest["roll_trim"] == 20
+        and plan.rest["slider"] == 0
+    )
     assert (
         control_bounds(model, "switch_c") == (0, 2)
         and control_bounds(model, "roll_trim") == (-20, 20)
         and control_bounds(model, "slider") == (-100, 100)
     )
-    assert checked_value(model, "slider", 12.5) == 12.5 and checked_value(model, "switch_c", 2.0) == 2.0
+    assert (
+        checked_value(model, "slider", 12.5) == 12.5
+        and checked_value(model, "switch_c", 2.0) == 2.0
+    )
     for name, value in (
         ("switch_c", 1.5),
         ("switch_c", 3.0),
@@ -72,26 +83,39 @@ def test_where_controls_rest_and_what_they_take() -> None:
 
 
 def test_the_steps_of_an_output_lead_to_its_fields() -> None:
-    model = from_parts(mixes=THROTTLE, motors=True, leads={"left_motor": {"port": None}, "rudder": {"port": None}})
+    model = from_parts(
+        mixes=THROTTLE, motors=True, leads={"left_motor": {"port": None}, "rudder": {"port": None}}
+    )
     result = armed(model)
     assert isinstance(Output(model, 0).lead, Lead) and result.outputs["left_motor"].us[-1] == 0
-    ran = compile_plan(model).run(Situation(np.zeros(1), {"rudder_stick": 50.0}), None, ["rudder", "left_motor"])
+    ran = compile_plan(model).run(
+        Situation(np.zeros(1), {"rudder_stick": 50.0}), None, ["rudder", "left_motor"]
+    )
     why, loose = ran.why, ran.outputs["rudder"]
     assert (loose.pct[0], loose.stand[0], loose.us[0]) == (0, 0, 0)
     plugged = from_parts(mixes=THROTTLE, motors=True)
-    flown = settled(compile_plan(plugged), {"motor_switch": 1, "throttle_stick": 20.0}, ["left_motor"])
+    flown = settled(
+        compile_plan(plugged), {"motor_switch": 1, "throttle_stick": 20.0}, ["left_motor"]
+    )
     assert [(b.kind, b.amount) for b in flown.why["left_motor"]] == [("idle", -100), ("stick", 120)]
     index = next(i for i, x in enumerate(model.leads) if x.name == "rudder")
-    assert why["rudder"][-1].label == "Lead not plugged in" and why["rudder"][-1].path == f"leads[{index}].port"
+    assert (
+        why["rudder"][-1].label == "Lead not plugged in"
+        and why["rudder"][-1].path == f"leads[{index}].port"
+    )
     held = settled(compile_plan(model), {"motor_switch": 1, "throttle_stick": 20.0}, ["left_motor"])
     assert held.outputs["left_motor"].pct[-1] == -100
     last = held.why["left_motor"][-1]
     assert (last.label, last.amount, last.path) == ("Lead not plugged in", -120, "leads[6].port")
 
 
-@pytest.mark.parametrize(("stick", "field"), [(0.5, "travel_pos"), (-0.5, "travel_neg"), (-60.0, "travel_neg")])
+@pytest.mark.parametrize(
+    ("stick", "field"), [(0.5, "travel_pos"), (-0.5, "travel_neg"), (-60.0, "travel_neg")]
+)
 def test_a_bar_of_travel_leads_to_the_side_to_which_the_demand_goes(stick: Any, field: Any) -> None:
-    model = from_parts(leads={"rudder": {"travel_neg": 0.0, "travel_pos": 50.0, "stop_neg": 0.0, "centre": -0.5}})
+    model = from_parts(
+        leads={"rudder": {"travel_neg": 0.0, "travel_pos": 50.0, "stop_neg": 0.0, "centre": -0.5}}
+    )
     why = settled(compile_plan(model), {"rudder_stick": stick}, ["rudder"]).why["rudder"]
     assert {b.path.split(".")[1] for b in why if b.kind == "travel"} == {field}
     assert {b.path.split(".")[1] for b in why if b.kind == "stop"} == {"stop_neg"}
@@ -113,8 +137,11 @@ def test_an_output_says_whether_it_is_still_on_its_way() -> None:
 
 @pytest.mark.parametrize("frames", [1, 7, 60])
 @pytest.mark.parametrize(("safe", "stays"), [("preset", 30.0), ("no pulses", 100.0)])
-def test_without_a_pulse_a_servo_stays_where_the_last_one_left_it(frames: Any, safe: Any, stays: Any) -> None:
-    """Full rudder, the link is lost, the failsafe acts, the receiver loses its battery: nothing moves the servo back."""
+def test_without_a_pulse_a_servo_stays_where_the_last_one_left_it(
+    frames: Any, safe: Any, stays: Any
+) -> None:
+    """Full rudder, the link is lost, the failsafe acts, the receiver loses its battery: nothing
+    moves the servo back."""
     failsafe = {"action": safe, "value": 30.0 if safe == "preset" else 0.0}
     model = from_parts(leads={"rudder": {"failsafe": failsafe, "servo_s": 0.04}})
     plan = compile_plan(with_at(model, "receiver.failsafe_after_s", 0.2))
@@ -123,9 +150,11 @@ def test_without_a_pulse_a_servo_stays_where_the_last_one_left_it(frames: Any, s
     for i in range(0, 60, frames):
         piece = t[i : i + frames]
         moves = Situation(
-            piece, {"rudder_stick": np.full(len(piece), 100.0)}, link=np.where(piece < 0.2 - 1e-9, 1.0, 0.0),
+            piece,
+            {"rudder_stick": np.full(len(piece), 100.0)},
+            link=np.where(piece < 0.2 - 1e-9, 1.0, 0.0),
             power=np.where(piece < 0.8 - 1e-9, 1.0, 0.0),
-        )  # fmt: skip
+        )
         found = plan.run(moves, memory)
         memory = found.memory
         got.append(found.outputs["rudder"].stand)
@@ -154,7 +183,10 @@ SLOW = MixLine(name="s", target="left_flap", source="switch_c", in_s=0.4, out_s=
 STILL = MixLine(name="f", target="left_flap", source="full", gain=0.0)
 
 
-FADE = (FlightMode(name="fast", when="switch_b@1", presets={"left_flap": 40.0}, fade_s=0.4), FlightMode(name="base"))
+FADE = (
+    FlightMode(name="fast", when="switch_b@1", presets={"left_flap": 40.0}, fade_s=0.4),
+    FlightMode(name="base"),
+)
 
 
 ON_SWITCH = MixLine(name="s", target="left_flap", source="full", gain=50, when="x")
@@ -169,7 +201,9 @@ ON_SWITCH = MixLine(name="s", target="left_flap", source="full", gain=50, when="
     ],
 )  # fmt: skip
 @pytest.mark.parametrize("frames", [1, 5])
-def test_what_is_still_on_its_way_says_so_and_ends(mix: Any, logic: Any, lasts: Any, frames: Any) -> None:
+def test_what_is_still_on_its_way_says_so_and_ends(
+    mix: Any, logic: Any, lasts: Any, frames: Any
+) -> None:
     """The bench's clock stops when nothing is pending: frame by frame as in pieces."""
     modes, logic = (logic, ()) if logic is FADE else ((), logic)
     plan = compile_plan(from_parts(mixes=(mix,), logic=logic, modes=modes))
@@ -188,7 +222,9 @@ def test_what_is_still_on_its_way_says_so_and_ends(mix: Any, logic: Any, lasts: 
 
 @pytest.mark.parametrize("kind", ["off_delay", "pulse"])
 def test_a_single_frame_is_enough_to_set_off_a_delay(kind: Any) -> None:
-    plan = compile_plan(from_parts(logic=(Delay(kind=kind, name="x", of="switch_b@1", seconds=0.3),)))
+    plan = compile_plan(
+        from_parts(logic=(Delay(kind=kind, name="x", of="switch_b@1", seconds=0.3),))
+    )
     t = 0.02 * np.arange(40)
     on = np.where(np.arange(40) == 3, 1.0, 0.0)
     whole = plan.run(Situation(t, {"switch_b": on})).logic["x"]
@@ -210,38 +246,64 @@ def bars(model: Model, controls: Any, part: Any) -> Any:
 
 def test_bars_are_those_that_matter_and_lead_to_their_numbers() -> None:
     slow = MixLine(name="s", target="left_flap", source="slider", in_s=0.4)
-    over = MixLine(name="o", target="left_flap", source="full", gain=30, in_s=0.4, combine="replace", when="switch_b@1")
+    over = MixLine(
+        name="o",
+        target="left_flap",
+        source="full",
+        gain=30,
+        in_s=0.4,
+        combine="replace",
+        when="switch_b@1",
+    )
     model = from_parts(
         mixes=(slow, over),
         trims={"roll": Trim(clicks=4, step=1)},
         modes=(FlightMode(name="base", presets={"rudder": 0.0}),),
     )
-    assert bars(model, {}, "left_flap") == [("mix", 0, "program.mixes[4].gain"), ("mix", 0, "program.mixes[5].gain")]
+    assert bars(model, {}, "left_flap") == [
+        ("mix", 0, "program.mixes[4].gain"),
+        ("mix", 0, "program.mixes[5].gain"),
+    ]
     moved = bars(model, {"slider": 50.0}, "left_flap")
-    assert moved[:2] == [("mix", 50, "program.mixes[4].gain"), ("slow", -45, "program.mixes[4].in_s")]
+    assert moved[:2] == [
+        ("mix", 50, "program.mixes[4].gain"),
+        ("slow", -45, "program.mixes[4].in_s"),
+    ]
     assert {a for _, a, _ in moved[2:]} == {0.0}
     assert bars(model, {"rudder_stick": 20.0}, "rudder") == [("stick", 20, "program.mixes[3].gain")]
     assert bars(model, {"aileron_stick": 20.0}, "left_aileron") == [
-        ("stick", 20, "program.mixes[0].gain"), ("trim", 4, "program.axes[0].trim.clicks")
-    ]  # fmt: skip
+        ("stick", 20, "program.mixes[0].gain"),
+        ("trim", 4, "program.axes[0].trim.clicks"),
+    ]
     raised = with_at(model, "program.modes[0].presets", {"rudder": 5.0})
     assert bars(raised, {}, "rudder")[-1] == ("preset", 5, "program.modes")
 
 
 @pytest.mark.parametrize("side", [1.0, -1.0])
-def test_differential_holds_for_the_smallest_movement_and_is_let_go_at_full_brake_and_beyond(side: Any) -> None:
+def test_differential_holds_for_the_smallest_movement_and_is_let_go_at_full_brake_and_beyond(
+    side: Any,
+) -> None:
     line = MixLine(
-        name="d", target="left_flap", source="slider", differential=0.5 * side, differential_off="left_aileron"
+        name="d",
+        target="left_flap",
+        source="slider",
+        differential=0.5 * side,
+        differential_off="left_aileron",
     )
     model = from_parts(mixes=(line,))
     plan = compile_plan(model)
     for roll, left in ((0.0, 0.995), (-50.0, 0.995), (50.0, 0.9975), (100.0, 1.0)):
         for slider in (0.25, -0.25):
             stand = settled(plan, {"slider": slider, "aileron_stick": roll}).sums["left_flap"][-1]
-            assert stand == pytest.approx(slider * (left if slider * side > 0 else 1.0)), (roll, slider)
+            assert stand == pytest.approx(slider * (left if slider * side > 0 else 1.0)), (
+                roll,
+                slider,
+            )
     strong = with_at(model, "program.mixes[0].gain", 140.0)
     assert strong.program.mixes[0].target == "left_aileron"
-    found = settled(compile_plan(strong), {"slider": side, "aileron_stick": 100.0}).sums["left_flap"][-1]
+    found = settled(compile_plan(strong), {"slider": side, "aileron_stick": 100.0}).sums[
+        "left_flap"
+    ][-1]
     assert found == pytest.approx(side)
 
 
@@ -252,16 +314,27 @@ def test_what_is_fed_by_something_on_its_way_is_on_its_way_too() -> None:
     start = plan.run(Situation(np.zeros(1))).memory
     for frames, busy in ((4, True), (30, False)):
         found = plan.run(Situation(0.02 * np.arange(1, frames), {"slider": 100.0}), start).outputs
-        assert [found[n].moving for n in ("left_flap", "right_flap", "rudder")] == [busy, busy, False]
+        assert [found[n].moving for n in ("left_flap", "right_flap", "rudder")] == [
+            busy,
+            busy,
+            False,
+        ]
 
 
 def test_each_mode_flies_with_its_own_trim() -> None:
-    modes = tuple(FlightMode(name=n, when=w) for n, w in (("a", "switch_c@0"), ("b", "switch_c@1"), ("c", None)))
+    modes = tuple(
+        FlightMode(name=n, when=w)
+        for n, w in (("a", "switch_c@0"), ("b", "switch_c@1"), ("c", None))
+    )
     trim = Trim(clicks=1, step=2, scope="per mode", by_mode={"a": 3, "b": 5})
     plan = compile_plan(from_parts(modes=modes, trims={"roll": trim}))
     moves = Situation(0.02 * np.arange(3), {"switch_c": np.array([0.0, 1.0, 2.0])})
     assert plan.run(moves).commands["roll"].tolist() == [6, 10, 2]
-    assert [float(plan.run(moves.piece(i, i + 1)).commands["roll"][0]) for i in range(3)] == [6, 10, 2]
+    assert [float(plan.run(moves.piece(i, i + 1)).commands["roll"][0]) for i in range(3)] == [
+        6,
+        10,
+        2,
+    ]
 
 
 def test_latches_in_a_circle_remember_from_piece_to_piece_and_in_every_shape() -> None:
@@ -272,21 +345,33 @@ def test_latches_in_a_circle_remember_from_piece_to_piece_and_in_every_shape() -
     plan = compile_plan(from_parts(logic=logic))
     t = 0.02 * np.arange(8)
     dice = np.random.default_rng(4)
-    hands = {"switch_b": dice.integers(0, 2, (6, 8)) * 1.0, "switch_c": dice.integers(0, 3, (6, 8)) * 1.0}
+    hands = {
+        "switch_b": dice.integers(0, 2, (6, 8)) * 1.0,
+        "switch_c": dice.integers(0, 3, (6, 8)) * 1.0,
+    }
     whole = plan.run(Situation(t, hands)).logic
     assert 5 < whole["a"].sum() < 40
     cubes = plan.run(Situation(t, {n: x.reshape(2, 3, 8) for n, x in hands.items()})).logic
     memory, pieces = None, []
     for k in range(8):
-        found = plan.run(Situation(t[k : k + 1], {n: x[:, k : k + 1] for n, x in hands.items()}), memory)
+        found = plan.run(
+            Situation(t[k : k + 1], {n: x[:, k : k + 1] for n, x in hands.items()}), memory
+        )
         memory = found.memory
         pieces.append(found.logic["a"])
     assert np.array_equal(np.concatenate(pieces, axis=1), whole["a"])
-    assert np.array_equal(cubes["a"].reshape(6, 8), whole["a"]) and np.array_equal(cubes["b"].reshape(6, 8), whole["b"])
+    assert np.array_equal(cubes["a"].reshape(6, 8), whole["a"]) and np.array_equal(
+        cubes["b"].reshape(6, 8), whole["b"]
+    )
 
 
 def test_a_setting_as_it_is_stored_for_a_mode() -> None:
-    model = from_parts(tunables=(Tunable(name="soft", value=30, by_mode={"fast": 50}), Tunable(name="rate", value=70)))
+    model = from_parts(
+        tunables=(
+            Tunable(name="soft", value=30, by_mode={"fast": 50}),
+            Tunable(name="rate", value=70),
+        )
+    )
     plain = Setting(rate_neg=40, rate_pos=60, expo=10)
     assert stored_setting(model, plain, "fast") == plain
     shared = Setting(rate_from="rate", expo_from="soft")
@@ -296,8 +381,9 @@ def test_a_setting_as_it_is_stored_for_a_mode() -> None:
 
 def test_a_delay_inside_a_circle_of_latches_keeps_the_clock_going() -> None:
     logic = (
-        Latch(name="a", set="switch_b@1", reset="late", edges=False), Delay(kind="on_delay", name="late", of="a", seconds=0.3),
-    )  # fmt: skip
+        Latch(name="a", set="switch_b@1", reset="late", edges=False),
+        Delay(kind="on_delay", name="late", of="a", seconds=0.3),
+    )
     plan = compile_plan(from_parts(logic=logic))
     t = 0.02 * np.arange(30)
     start = plan.run(Situation(np.array([-0.02]))).memory

@@ -34,8 +34,11 @@ from hypsos.desk.theme.look import SCALES, look
 from hypsos.desk.widgets.run_down_list import ROW, STEP_KEYS
 
 
-def test_recorded_moves_become_a_scenario(window: Any, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
-    """As long as the moves and one frame; it is called as the file, and its name is ready to be typed over."""
+def test_recorded_moves_become_a_scenario(
+    window: Any, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    """As long as the moves and one frame; it is called as the file, and its name is ready to be
+    typed over."""
     file = tmp_path / "windy_day.csv"
     file.write_text("t_s,aileron_stick,motor_switch\n0,0,0\n1.5,40,0\n4,-20,0\n")
     monkeypatch.setattr(shake_page, "ask_which", lambda *_: file)
@@ -46,20 +49,27 @@ def test_recorded_moves_become_a_scenario(window: Any, monkeypatch: pytest.Monke
     page._choose()
     made = bench.loaded.scenarios[-1]
     assert len(bench.loaded.scenarios) == before + 1
-    assert (made.label, made.length_s) == ("windy day", pytest.approx(4.0 + bench.loaded.program.frame_s))
+    assert (made.label, made.length_s) == (
+        "windy day",
+        pytest.approx(4.0 + bench.loaded.program.frame_s),
+    )
     moved = [(round(m.t_s, 3), m.to) for m in made.moves if m.control == "aileron_stick"]
     assert moved == [(1.5, 40.0), (4.0, -20.0)]
     assert page.cards[-1].title.selectedText() == "windy day"
     file.write_text("t_s,no_such_stick\n0,0\n1,5\n")
     page._choose()
-    assert len(bench.loaded.scenarios) == before + 1 and "no_such_stick" in window.notice.text.text()
+    assert (
+        len(bench.loaded.scenarios) == before + 1 and "no_such_stick" in window.notice.text.text()
+    )
 
 
 def test_a_finding_that_the_strip_names_is_led_to(window: Any) -> None:
     window.finish()
     bench, shaking = window.workbench, window.workbench.companions.search
     up = MixLine(name="Idle up", target="motor", source="full", gain=12.0, when="flap_switch@2")
-    bench.document.apply(with_at(bench.loaded, "program.mixes", (*bench.loaded.program.mixes, up)), "idle up")
+    bench.document.apply(
+        with_at(bench.loaded, "program.mixes", (*bench.loaded.program.mixes, up)), "idle up"
+    )
     shaking.found = shake(Ask(bench.loaded))
     window.go("shake")
     page = window.page("shake")
@@ -92,11 +102,15 @@ def test_a_model_that_cannot_be_read_is_exported_as_it_is_and_removed(
     window: Any, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:
     hangar = window.workbench.document.hangar
-    behind_its_back(hangar, "UPDATE models SET document = substr(document, 1, 300) WHERE name = 'Sorrel'")
+    behind_its_back(
+        hangar, "UPDATE models SET document = substr(document, 1, 300) WHERE name = 'Sorrel'"
+    )
     window.go("model")
     page = window.page("model")
     window.workbench.document.hangar_changed.emit()
-    qtbot.waitUntil(lambda: [name for _, name, _ in page.damage.found] == ["Sorrel"], timeout=20_000)
+    qtbot.waitUntil(
+        lambda: [name for _, name, _ in page.damage.found] == ["Sorrel"], timeout=20_000
+    )
     asked: list[str] = []
     monkeypatch.setattr(
         model_page,
@@ -156,7 +170,8 @@ def test_a_flight_struck_out_of_the_log_comes_back_as_it_was(window: Any) -> Non
 
 
 def test_points_by_hand_of_a_response(window: Any, qtbot: QtBot) -> None:
-    """A line gets five points on it; a point stays between its neighbours; 33 points are the most."""
+    """A line gets five points on it; a point stays between its neighbours; 33 points are the
+    most."""
     bench = window.workbench
     window.go("feel")
     page = window.page("feel")
@@ -195,12 +210,14 @@ def choose_shape(edit: Any, key: str) -> None:
 
 
 def test_a_shared_value_moved_in_flight(window: Any, qtbot: QtBot) -> None:
-    """By a free knob; at another control; by how much; it acts in some modes and stays; a name that can't be is taken back."""
+    """By a free knob; at another control; by how much; it acts in some modes and stays; a name that
+    can't be is taken back."""
     bench = window.workbench
     choose(window, "Marram")
     knob = Control(name="free_knob", label="Free knob", kind="knob", hand="right")
     bench.document.apply(
-        with_at(bench.loaded, "transmitter.controls", (*bench.loaded.transmitter.controls, knob)), "a knob"
+        with_at(bench.loaded, "transmitter.controls", (*bench.loaded.transmitter.controls, knob)),
+        "a knob",
     )
     window.go("modes")
     page = window.page("modes")
@@ -221,7 +238,10 @@ def test_a_shared_value_moved_in_flight(window: Any, qtbot: QtBot) -> None:
     assert card.value().adjuster.modes == tuple(every[1:])
     for mode in every[1:]:
         card.modes[mode].click()
-    assert card.value().adjuster.modes == (every[-1],) and "In no mode at all" in window.notice.text.text()
+    assert (
+        card.value().adjuster.modes == (every[-1],)
+        and "In no mode at all" in window.notice.text.text()
+    )
     assert card.modes[every[-1]].isChecked()
     card.title.setText("Snap\nflap\u202e")
     card.title.setModified(True)
@@ -232,7 +252,9 @@ def test_a_shared_value_moved_in_flight(window: Any, qtbot: QtBot) -> None:
 
 def test_a_flight_that_cannot_be_read_is_named_in_the_log(window: Any) -> None:
     hangar = window.workbench.document.hangar
-    behind_its_back(hangar, "UPDATE flights SET flight = '{' WHERE id = (SELECT min(id) FROM flights)")
+    behind_its_back(
+        hangar, "UPDATE flights SET flight = '{' WHERE id = (SELECT min(id) FROM flights)"
+    )
     name, number = next((n, k) for n in hangar.names() for k in hangar.unreadable_flights(n))
     choose(window, name)
     window.go("log")
@@ -241,10 +263,16 @@ def test_a_flight_that_cannot_be_read_is_named_in_the_log(window: Any) -> None:
 
 
 def test_the_run_down_by_arrows_and_its_tips(window: Any, qtbot: QtBot) -> None:
-    """Arrows go from step to step and stop at both ends; the tip names the step under the pointer and its key."""
+    """Arrows go from step to step and stop at both ends; the tip names the step under the pointer
+    and its key."""
     rundown = window.rundown
     window.go(STEPS[0].key)
-    for key, wanted in ((Qt.Key.Key_Up, 0), (Qt.Key.Key_Down, 1), (Qt.Key.Key_Down, 2), (Qt.Key.Key_Up, 1)):
+    for key, wanted in (
+        (Qt.Key.Key_Up, 0),
+        (Qt.Key.Key_Down, 1),
+        (Qt.Key.Key_Down, 2),
+        (Qt.Key.Key_Up, 1),
+    ):
         qtbot.keyClick(rundown, key)
         assert rundown.current == STEPS[wanted].key
     window.go(STEPS[-1].key)
@@ -252,12 +280,16 @@ def test_the_run_down_by_arrows_and_its_tips(window: Any, qtbot: QtBot) -> None:
     assert rundown.current == STEPS[-1].key
     for index in (0, 3, len(STEPS) - 1):
         at = QPoint(20, 8 + round((index + 0.5) * look.px(ROW)))
-        QApplication.sendEvent(rundown, QHelpEvent(QEvent.Type.ToolTip, at, rundown.mapToGlobal(at)))
+        QApplication.sendEvent(
+            rundown, QHelpEvent(QEvent.Type.ToolTip, at, rundown.mapToGlobal(at))
+        )
         assert rundown.toolTip().startswith(f"{STEPS[index].verb}: ")
         assert ("(Alt+" in rundown.toolTip()) == (index < len(STEP_KEYS))
 
 
-def test_the_aeroplane_is_drawn_anew_from_each_side_and_with_larger_deflections(window: Any) -> None:
+def test_the_aeroplane_is_drawn_anew_from_each_side_and_with_larger_deflections(
+    window: Any,
+) -> None:
     bench, view = window.workbench, window.bench.aeroplane
     bench.simulation.set_control("aileron_stick", 100.0)
     bench.simulation.advance(1.0)
@@ -280,7 +312,11 @@ def test_what_is_foreseen_of_a_search_stays_while_it_goes_on(window: Any) -> Non
         (0.0, "M2", "M2"),
     ):
         shaking._said(search_server.SearchReply(7, "progress", (share, what)))
-        assert (shaking.share, shaking.what, shaking.foreseen) == (share, now, "About three seconds.")
+        assert (shaking.share, shaking.what, shaking.foreseen) == (
+            share,
+            now,
+            "About three seconds.",
+        )
 
 
 def test_a_bar_of_the_brakes_leads_to_the_amount_of_its_own_surfaces(window: Any) -> None:
@@ -290,17 +326,26 @@ def test_a_bar_of_the_brakes_leads_to_the_amount_of_its_own_surfaces(window: Any
     for k, amount in enumerate(crow.amounts):
         window.show_place(f"program.recipes[2].amounts[{k}].travel")
         QApplication.processEvents()
-        field = window.page("flaps").rows[2].card.field_for(f"program.recipes[2].amounts[{k}].travel")
+        field = (
+            window.page("flaps").rows[2].card.field_for(f"program.recipes[2].amounts[{k}].travel")
+        )
         assert field is window.page("flaps").rows[2].card.fields[f"amounts.{amount.parts[0]}"]
         assert field.isAncestorOf(window.focusWidget())
 
 
-def test_a_window_that_has_gone_asks_for_no_search(window: Any, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Another window's search overtook its own: it would ask again, and overtake that one, and so on."""
+def test_a_window_that_has_gone_asks_for_no_search(
+    window: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Another window's search overtook its own: it would ask again, and overtake that one, and so
+    on."""
     window.finish()
     client = window.workbench.companions.search
     asked: list[str] = []
-    monkeypatch.setattr(search_client.worker(), "ask", lambda kind, *_: asked.append(kind) or len(asked))  # type: ignore[func-returns-value]
+    monkeypatch.setattr(
+        search_client.worker(),
+        "ask",
+        lambda kind, *_: asked.append(kind) or len(asked),  # type: ignore[func-returns-value]
+    )  # type: ignore[func-returns-value]
     client.search()
     assert asked == ["shake"]
     window.close()
@@ -311,11 +356,14 @@ def test_a_window_that_has_gone_asks_for_no_search(window: Any, monkeypatch: pyt
 
 
 def test_the_editor_of_a_throttle_says_how_long_a_start_takes(window: Any, qtbot: QtBot) -> None:
-    """The two times are for 100 %, and a motor goes 200 % from stopped to full: the page says what the sheet says."""
+    """The two times are for 100 %, and a motor goes 200 % from stopped to full: the page says what
+    the sheet says."""
     choose(window, "Marram")
     window.go("flaps")
     window.page("flaps").show_view("streams")
-    place = next(k for k, x in enumerate(window.workbench.loaded.program.mixes) if x.target == "motor")
+    place = next(
+        k for k, x in enumerate(window.workbench.loaded.program.mixes) if x.target == "motor"
+    )
     editor = MixEditor(window.workbench, place, window.page("flaps").streams)
     qtbot.addWidget(editor)
     assert editor.start.text() == "The motor goes from stopped to full over 0.8 s, back at once."

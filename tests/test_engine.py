@@ -43,7 +43,9 @@ def test_flaperons_at_half_with_full_right() -> None:
 
 def test_v_tail_pulled_and_right() -> None:
     out = stands(SAILPLANE, elevator_stick=-100, rudder_stick=100)
-    assert (out["left_ruddervator"], out["right_ruddervator"]) == pytest.approx((-100, -10), abs=1e-9)
+    assert (out["left_ruddervator"], out["right_ruddervator"]) == pytest.approx(
+        (-100, -10), abs=1e-9
+    )
 
 
 def test_elevator_stays_in_step_with_slow_flaps() -> None:

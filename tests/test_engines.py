@@ -62,8 +62,12 @@ def power(result: Any, name: Any = "left_motor") -> Any:
         (100, 0, 100.0),
     ],
 )
-def test_the_stick_is_laid_out_between_idle_with_its_trim_and_full(stick: Any, trim: Any, percent: Any) -> None:
-    result = play(engine(trim), (1.0, {}), (0.5, {"motor_switch": 1.0}), (0.2, {"throttle_stick": stick}))
+def test_the_stick_is_laid_out_between_idle_with_its_trim_and_full(
+    stick: Any, trim: Any, percent: Any
+) -> None:
+    result = play(
+        engine(trim), (1.0, {}), (0.5, {"motor_switch": 1.0}), (0.2, {"throttle_stick": stick})
+    )
     assert result.guard[-1] == GuardState.ARMED and power(result) == pytest.approx(percent)
 
 
@@ -71,18 +75,30 @@ def test_a_trim_that_locks_an_electric_motor_arms_an_engine() -> None:
     model = engine(20)
     other = electric(model, "right_motor")
     both = armed(other)
-    assert both.guard[-1] == GuardState.LOCKED and "right motor would be commanded 10 %" in said(other, both)
+    assert both.guard[-1] == GuardState.LOCKED and "right motor would be commanded 10 %" in said(
+        other, both
+    )
     result = armed(model)
-    assert result.guard[-1] == GuardState.ARMED and power(result) == power(result, "right_motor") == pytest.approx(25.0)
+    assert result.guard[-1] == GuardState.ARMED and power(result) == power(
+        result, "right_motor"
+    ) == pytest.approx(25.0)
     assert said(model, result) == "Motor armed: left motor idles at 25 %"
     stick = armed(model, throttle_stick=-90.0)
-    assert stick.guard[-1] == GuardState.LOCKED and power(stick) == 0.0  # the stick has to be low all the same
+    assert (
+        stick.guard[-1] == GuardState.LOCKED and power(stick) == 0.0
+    )  # the stick has to be low all the same
 
 
 @pytest.mark.parametrize("level", [1, 2, 3, 4])
 def test_an_engine_runs_only_while_it_is_released(level: Any) -> None:
     model = with_at(engine(10), "program.guard.level", level)
-    result = play(model, (1.0, {}), (0.5, {"motor_switch": 1.0}), (0.5, {"motor_switch": 0.0}), (5.0, {"link": 0.0}))
+    result = play(
+        model,
+        (1.0, {}),
+        (0.5, {"motor_switch": 1.0}),
+        (0.5, {"motor_switch": 0.0}),
+        (5.0, {"link": 0.0}),
+    )
     free, us = result.guard == GuardState.ARMED, result.outputs["left_motor"].us
     assert free.any() and np.all(us[free] == 1200.0) and np.all(us[~free] == 1000.0)
 
@@ -91,9 +107,14 @@ def test_nothing_takes_an_engine_below_its_idle() -> None:
     away = line("left_motor", "yaw", -60.0)
     model = engine(0, (away,))
     result = play(
-        model, (1.0, {}), (0.5, {"motor_switch": 1.0}), (0.2, {"throttle_stick": -80.0, "rudder_stick": 100.0})
+        model,
+        (1.0, {}),
+        (0.5, {"motor_switch": 1.0}),
+        (0.2, {"throttle_stick": -80.0, "rudder_stick": 100.0}),
     )
-    assert power(result) == pytest.approx(15.0) and power(result, "right_motor") == pytest.approx(23.5)
+    assert power(result) == pytest.approx(15.0) and power(result, "right_motor") == pytest.approx(
+        23.5
+    )
 
 
 def test_the_second_idle_goes_by_its_condition() -> None:
@@ -126,27 +147,42 @@ def test_what_an_engine_cannot_be_is_said_with_its_place(fields: Any, place: Any
 def test_the_proposal_makes_an_engine_of_the_motor_and_another_unmakes_it(samphire: Model) -> None:
     model = with_proposal(samphire, AN_ENGINE)
     (found,) = model.program.guard.engines
-    assert (found.motor, found.idle) == ("motor", 15.0) and model.program.axis("thrust").trim.range == 20.0
+    assert (found.motor, found.idle) == ("motor", 15.0) and model.program.axis(
+        "thrust"
+    ).trim.range == 20.0
     assert next(problems(model), None) is None
-    assert "Motor is an engine and idles: at 15 % power" in sheet_markdown(make_sheet(model)).replace("**", "").replace(
-        " | ", ": "
-    )
+    assert "Motor is an engine and idles: at 15 % power" in sheet_markdown(
+        make_sheet(model)
+    ).replace("**", "").replace(" | ", ": ")
     kept = with_at(model, "program.guard.engines[0].idle", 12.0)
     assert with_proposal(kept, AN_ENGINE).program.guard.engines[0].idle == 12.0
     assert with_proposal(model, GUARD_PROPOSALS[0]).program.guard.engines == ()
     assert electric(model, "motor").program.guard.engines == ()
-    without = samphire.airframe.changed({"motors": (samphire.airframe.motors[0].changed({"name": "other"}),)})
+    without = samphire.airframe.changed(
+        {"motors": (samphire.airframe.motors[0].changed({"name": "other"}),)}
+    )
     assert adapted(model, without).model.program.guard.engines == ()
 
 
 def test_an_engine_at_idle_is_no_motor_that_starts(samphire: Model) -> None:
-    """What the search says of a motor holds above an engine's idle; its scenarios expect an engine to run at the low end."""
+    """What the search says of a motor holds above an engine's idle; its scenarios expect an engine
+    to run at the low end."""
     model = with_proposal(samphire, AN_ENGINE)
-    switch = next(c.name for c in model.transmitter.controls if c.is_switch and c.name != model.program.guard.switch)
-    model = with_at(model, "program.guard.engines", (Engine(motor="motor", high_idle=25.0, high_when=f"{switch}@1"),))
+    switch = next(
+        c.name
+        for c in model.transmitter.controls
+        if c.is_switch and c.name != model.program.guard.switch
+    )
+    model = with_at(
+        model,
+        "program.guard.engines",
+        (Engine(motor="motor", high_idle=25.0, high_when=f"{switch}@1"),),
+    )
     motors = {"M1", "M2", "M3", "M4", "M5", "M6"}
     assert [f.text for f in shake(Ask(model)).findings if f.statement in motors] == []
-    assert [run_scenario(model, x).broken for x in ready_scenarios(model)] == [()] * len(ready_scenarios(model))
+    assert [run_scenario(model, x).broken for x in ready_scenarios(model)] == [()] * len(
+        ready_scenarios(model)
+    )
     mix = line("motor", f"{switch}", 60.0)
     raised = with_at(model, "program.mixes", (*model.program.mixes, mix))
     assert {f.statement for f in shake(Ask(raised)).findings} & {"M2", "M6"}
@@ -169,7 +205,10 @@ def test_an_engine_is_said_and_set_in_the_window(qtbot: QtBot, window: Any) -> N
     type_into(qtbot, row.fields[0], "12")
     press(page.engines, "A second, higher idle …")
     assert bench.loaded.program.guard.engine("motor") == Engine(
-        motor="motor", idle=12.0, high_idle=17.0, high_when=bench.loaded.program.guard.engines[0].high_when
+        motor="motor",
+        idle=12.0,
+        high_idle=17.0,
+        high_when=bench.loaded.program.guard.engines[0].high_when,
     )
     (row,) = page.engines.rows
     type_into(qtbot, row.fields[1], "20")
@@ -193,7 +232,8 @@ def test_saying_that_an_armed_motor_is_an_engine_starts_nothing(qtbot: QtBot, wi
 
 
 def test_what_reaches_an_engine_by_its_second_idle_or_by_an_angle_locks_it(samphire: Model) -> None:
-    """An edit of a condition behind the second idle, or of the throws of a surface by angle that a motor reads, reaches it."""
+    """An edit of a condition behind the second idle, or of the throws of a surface by angle that a
+    motor reads, reaches it."""
     low = Compare(name="slow", label="Slow", kind="above", a="aileron_stick", x=20.0)
     model = with_at(samphire, "program.logic", (*samphire.program.logic, low))
     model = with_engine(model, Engine(motor="motor", high_idle=25.0, high_when="slow"))
@@ -205,4 +245,6 @@ def test_what_reaches_an_engine_by_its_second_idle_or_by_an_angle_locks_it(samph
     throws = with_at(turned, "airframe.surfaces[0].throw_up_deg", 9.0)
     assert motor_reach(throws) == motor_reach(turned)  # nothing reads it
     reads = (*turned.program.mixes, line("motor", free, 10.0))
-    assert motor_reach(with_at(throws, "program.mixes", reads)) != motor_reach(with_at(turned, "program.mixes", reads))
+    assert motor_reach(with_at(throws, "program.mixes", reads)) != motor_reach(
+        with_at(turned, "program.mixes", reads)
+    )

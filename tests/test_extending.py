@@ -1,6 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A behaviour, a statement, a kind of condition, a step, a school and a format of the sheet are a file and a line each: one of
-each is added to a copy, and used."""
+"""A behaviour, a statement, a kind of condition, a step, a school and a format of the sheet are a
+file and a line each: one of each is added to a copy, and used."""
 
 from __future__ import annotations
 
@@ -221,25 +221,49 @@ def test_what_is_added_is_a_file_and_a_line_each(tmp_path: Path) -> None:
     file = core / "recipes/__init__.py"
     line_in(file, "RECIPES: tuple", "from hypsos.core.recipes.pull_flap import PullFlap\n\n")
     file.write_text(
-        file.read_text().replace("GearWithDoors, StickScaling,\n", "GearWithDoors, StickScaling, PullFlap,\n")
+        file.read_text().replace(
+            "GearWithDoors, StickScaling,\n", "GearWithDoors, StickScaling, PullFlap,\n"
+        )
     )
     (desk / "pages/weight_page.py").write_text(PAGE)
-    line_in(core / "rundown.py", '    WorkStep("sheet",', '    WorkStep("weight", "Weigh it", _flown),\n')
+    line_in(
+        core / "rundown.py",
+        '    WorkStep("sheet",',
+        '    WorkStep("weight", "Weigh it", _flown),\n',
+    )
     (core / "sheet/short.py").write_text(SCHOOL)
     schools = core / "sheet/__init__.py"
-    line_in(schools, "from hypsos.core.sheet.signs_school", "from hypsos.core.sheet.short import rounded\n")
+    line_in(
+        schools,
+        "from hypsos.core.sheet.signs_school",
+        "from hypsos.core.sheet.short import rounded\n",
+    )
     line_in(schools, '    "plain":', '    "short": School("in steps of five", rounded),\n')
     (core / "sheet/lines_sheet.py").write_text(FORMAT)
-    line_in(schools, "from hypsos.core.sheet.markdown_sheet", "from hypsos.core.sheet.lines_sheet import sheet_lines\n")
-    line_in(schools, '    ".md":', '    ".csv": SheetFormat("Lines", "Save as lines…", sheet_lines),\n')
+    line_in(
+        schools,
+        "from hypsos.core.sheet.markdown_sheet",
+        "from hypsos.core.sheet.lines_sheet import sheet_lines\n",
+    )
+    line_in(
+        schools, '    ".md":', '    ".csv": SheetFormat("Lines", "Save as lines…", sheet_lines),\n'
+    )
     rules = core / "review/rules"
     (rules / "callable_name.py").write_text(STATEMENT)
-    line_in(rules / "__init__.py", "    cancelled_lines,\n    channel_defaults", "    callable_name,\n")
-    line_in(rules / "__init__.py", "    conditions_in_use, flicker, announcements_due,\n", "    callable_name,\n")
+    line_in(
+        rules / "__init__.py", "    cancelled_lines,\n    channel_defaults", "    callable_name,\n"
+    )
+    line_in(
+        rules / "__init__.py",
+        "    conditions_in_use, flicker, announcements_due,\n",
+        "    callable_name,\n",
+    )
     (core / "conditions/majority.py").write_text(CONDITION)
     kinds = core / "conditions/__init__.py"
     line_in(kinds, "KINDS: tuple", "from hypsos.core.conditions.majority import Majority\n\n")
-    kinds.write_text(kinds.read_text().replace("Latch, Counter, Gate)", "Latch, Counter, Gate, Majority)"))
+    kinds.write_text(
+        kinds.read_text().replace("Latch, Counter, Gate)", "Latch, Counter, Gate, Majority)")
+    )
     (tmp_path / "ride.py").write_text(RIDE)
     environment = os.environ | {"PYTHONPATH": str(copy), "QT_QPA_PLATFORM": "offscreen"}
     ride = subprocess.run(

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What nobody foresaw: written down, said in a sentence, and the work goes on. And nothing runs but our own code."""
+"""What nobody foresaw: written down, said in a sentence, and the work goes on. And nothing runs but
+our own code."""
 
 from __future__ import annotations
 
@@ -59,16 +60,23 @@ def test_a_report_names_versions_place_act_and_way_and_the_file_stays_small(log:
     assert log.stat().st_mode & 0o077 == 0
     for _ in range(40):
         faults.record("x" * 40_000, "search")
-    assert sum(f.stat().st_size for f in log.parent.iterdir()) <= 1_100_000 and len(list(log.parent.iterdir())) == 2
+    assert (
+        sum(f.stat().st_size for f in log.parent.iterdir()) <= 1_100_000
+        and len(list(log.parent.iterdir())) == 2
+    )
 
 
-def test_a_log_that_cannot_be_written_breaks_nothing(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_log_that_cannot_be_written_breaks_nothing(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     (tmp_path / "file").write_text("")
     monkeypatch.setenv("HYPSOS_LOG", str(tmp_path / "file" / "hypsos.log"))
     assert "in search" in faults.record("odd", "search")
 
 
-def test_work_beside_the_window_that_breaks_tells_whoever_waits(qtbot: QtBot, window: Any, log: Any) -> None:
+def test_work_beside_the_window_that_breaks_tells_whoever_waits(
+    qtbot: QtBot, window: Any, log: Any
+) -> None:
     told: Any = []
     aside(window, broken, told.append, lambda said: told.append(said))
     qtbot.waitUntil(lambda: bool(told), timeout=20_000)
@@ -91,16 +99,23 @@ def test_scenarios_that_cannot_be_played_are_said_and_played_again_after_an_edit
     assert not found.fault and not any("could not be played" in a.text for a in bench.attentions())
 
 
-def test_a_mistake_in_the_window_is_one_sentence_with_a_report_to_copy(window: Any, log: Any) -> None:
+def test_a_mistake_in_the_window_is_one_sentence_with_a_report_to_copy(
+    window: Any, log: Any
+) -> None:
     try:
         broken()
     except KeyError as error:
         desk_app._caught(window, KeyError, error, error.__traceback__)
-    assert "nobody foresaw" in window.notice.text.text() and "Traceback" not in window.notice.text.text()
+    assert (
+        "nobody foresaw" in window.notice.text.text()
+        and "Traceback" not in window.notice.text.text()
+    )
     assert window.notice.act.text() == "Copy the report"
     window.notice.act.click()
     copied = QApplication.clipboard().text()
-    assert "nobody thought of this" in copied and copied in log.read_text() and "on Samphire" in copied
+    assert (
+        "nobody thought of this" in copied and copied in log.read_text() and "on Samphire" in copied
+    )
 
 
 def test_a_mistake_in_a_thread_that_nobody_waits_for_is_in_the_log(log: Any) -> None:
@@ -126,7 +141,12 @@ def test_a_search_that_breaks_says_so_and_serves_the_next_job(
     ):
         shaker.send(sent, job)
     whole = sent.getvalue()
-    command = [sys.executable, "-P", "-c", "from hypsos.desk.services.search_server import main; main()"]
+    command = [
+        sys.executable,
+        "-P",
+        "-c",
+        "from hypsos.desk.services.search_server import main; main()",
+    ]
     process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
     process.stdin.write(whole)
     process.stdin.flush()
@@ -150,7 +170,8 @@ def test_what_broke_in_the_search_reaches_the_window(window: Any, log: Any) -> N
     bench.companions.search._asked = (7, bench.model)
     bench.companions.search._said(shaker.SearchReply(7, "broke", ("KeyError", "the report")))
     assert (
-        "nobody foresaw (KeyError)" in bench.companions.search.fault and window.notice.act.text() == "Copy the report"
+        "nobody foresaw (KeyError)" in bench.companions.search.fault
+        and window.notice.act.text() == "Copy the report"
     )
     window.notice.act.click()
     assert QApplication.clipboard().text() == "the report"
@@ -163,12 +184,16 @@ HOSTILE = ("queue", "random", "pickle", "struct", "threading", "numpy", "hypsos"
 def hostile(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Any:
     """A folder of downloads in which names of modules lie about; what runs there leaves a mark."""
     for name in HOSTILE:
-        (tmp_path / f"{name}.py").write_text(f"open({str(tmp_path / 'RAN')!r}, 'w').write({name!r})\n")
+        (tmp_path / f"{name}.py").write_text(
+            f"open({str(tmp_path / 'RAN')!r}, 'w').write({name!r})\n"
+        )
     monkeypatch.chdir(tmp_path)
     return tmp_path
 
 
-def test_no_code_of_the_folder_one_stands_in_is_run(hostile: Any, qtbot: QtBot, samphire: Model) -> None:
+def test_no_code_of_the_folder_one_stands_in_is_run(
+    hostile: Any, qtbot: QtBot, samphire: Model
+) -> None:
     made = shaking._Worker()
     said: Any = []
     made.said.connect(said.append)

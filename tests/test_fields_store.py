@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Every field of every page, found on the page itself: what is typed, ticked or chosen is what the document stores."""
+"""Every field of every page, found on the page itself: what is typed, ticked or chosen is what the
+document stores."""
 
 from __future__ import annotations
 
@@ -21,7 +22,8 @@ from hypsos.desk.window import Window
 from hypsos.hangar import Hangar
 
 MODELS = os.environ.get("HYPSOS_FIELD_MODELS", "").split()
-"""Models of the demo of which every field is tried; without them the largest, of some of its pages only some fields."""
+"""Models of the demo of which every field is tried; without them the largest, of some of its pages
+only some fields."""
 SOME = 10
 """Number fields tried on a page then: the first, the last and what lies evenly between."""
 BENCH_ONLY = {"log", "sheet", "directions", "shake"}
@@ -40,7 +42,11 @@ def leaves(value: Any, path: Any = "") -> Any:
 def different(before: Any, after: Any) -> Any:
     old, new = leaves(before.model_dump()), leaves(after.model_dump())
     left_out = (".proposed", ".sheet_of")
-    return {p: new.get(p) for p in {*old, *new} if old.get(p) != new.get(p) and not p.startswith(left_out)}
+    return {
+        p: new.get(p)
+        for p in {*old, *new}
+        if old.get(p) != new.get(p) and not p.startswith(left_out)
+    }
 
 
 def type_text(qtbot: QtBot, field: Any, text: Any) -> None:
@@ -62,7 +68,8 @@ def candidates(field: Any) -> Iterator[Any]:
 
 
 def stored_as(value: Any, found: Any) -> Any:
-    """Whether a typed figure stands in what was stored: as it is, its side turned, or power as a demand."""
+    """Whether a typed figure stands in what was stored: as it is, its side turned, or power as a
+    demand."""
     wanted = {round(x, 3) for x in (value, -value, 2 * value - 100, value / 100)}
     return any(isinstance(x, float | int) and round(float(x), 3) in wanted for x in found.values())
 
@@ -76,7 +83,9 @@ def try_numbers(qtbot: QtBot, window: Any, page: Any, name: Any) -> Any:
     bench, kept = window.workbench, 0
     count = len(numbers(page))
     tried = (
-        range(count) if MODELS or count <= SOME else sorted({round(k * (count - 1) / (SOME - 1)) for k in range(SOME)})
+        range(count)
+        if MODELS or count <= SOME
+        else sorted({round(k * (count - 1) / (SOME - 1)) for k in range(SOME)})
     )
     for i in tried:
         for _ in range(2):
@@ -93,7 +102,9 @@ def try_numbers(qtbot: QtBot, window: Any, page: Any, name: Any) -> Any:
             after = bench.model
             place = f"{name}: {label}, {text}"
             if after is before or after == before:
-                refused = field.complaint.text()  # what is measured beside the model is kept on its page
+                refused = (
+                    field.complaint.text()
+                )  # what is measured beside the model is kept on its page
                 assert "Write a number" not in refused and (refused or field.line.text() == text), (
                     f"{place} was not taken"
                 )
@@ -130,11 +141,15 @@ def try_ticks(window: Any, page: Any, name: Any) -> Any:
                 box.click()  # it shows something and stores nothing
             continue
         kept += 1
-        assert sip.isdeleted(box) or not box.isVisibleTo(page) or box.isChecked() != was, f"{name}: {label}"
+        assert sip.isdeleted(box) or not box.isVisibleTo(page) or box.isChecked() != was, (
+            f"{name}: {label}"
+        )
         bench.document.undo()
         QApplication.processEvents()
         assert not different(before, bench.model), f"{name}: {label}: undo"
-        assert sip.isdeleted(box) or not box.isVisibleTo(page) or box.isChecked() == was, f"{name}: {label}: undo"
+        assert sip.isdeleted(box) or not box.isVisibleTo(page) or box.isChecked() == was, (
+            f"{name}: {label}: undo"
+        )
     return kept
 
 
@@ -152,7 +167,12 @@ def try_choices(window: Any, page: Any, name: Any) -> Any:
         QApplication.processEvents()
         found = different(before, bench.model)
         if not found:
-            if not sip.isdeleted(box) and box.isVisibleTo(page) and box.currentIndex() != was and was >= 0:
+            if (
+                not sip.isdeleted(box)
+                and box.isVisibleTo(page)
+                and box.currentIndex() != was
+                and was >= 0
+            ):
                 box.setCurrentIndex(was)
                 box.activated.emit(was)
             continue
@@ -160,7 +180,9 @@ def try_choices(window: Any, page: Any, name: Any) -> Any:
         if not sip.isdeleted(box) and box.isVisibleTo(page):
             if words == "a new one":  # it shows what was made
                 words = bench.model.program.tunables[-1].label
-            assert box.currentText() == words, f"{name}: {label} shows {box.currentText()}, and {words} was chosen"
+            assert box.currentText() == words, (
+                f"{name}: {label} shows {box.currentText()}, and {words} was chosen"
+            )
         bench.document.undo()
         QApplication.processEvents()
         assert not different(before, bench.model), f"{name}: {label}: undo"
@@ -168,7 +190,9 @@ def try_choices(window: Any, page: Any, name: Any) -> Any:
 
 
 @pytest.mark.parametrize("model", MODELS or ["Marram"])
-def test_every_field_stores_what_is_typed_ticked_or_chosen(qtbot: QtBot, hangar: Hangar, model: Model) -> None:
+def test_every_field_stores_what_is_typed_ticked_or_chosen(
+    qtbot: QtBot, hangar: Hangar, model: Model
+) -> None:
     window = Window(open_workbench(hangar, model))
     window.resize(1280, 800)
     window.show()
@@ -185,7 +209,17 @@ def test_every_field_stores_what_is_typed_ticked_or_chosen(qtbot: QtBot, hangar:
             try_choices(window, page, where),
         )
         counted[name] = tried
-    with_fields = {"airframe", "hands", "wiring", "guard", "throws", "feel", "flaps", "modes", "failsafe"}
+    with_fields = {
+        "airframe",
+        "hands",
+        "wiring",
+        "guard",
+        "throws",
+        "feel",
+        "flaps",
+        "modes",
+        "failsafe",
+    }
     with_fields -= set() if window.workbench.loaded.airframe.motors else {"guard"}
     assert {n.split()[0] for n, tried in counted.items() if sum(tried)} >= with_fields
     assert sum(sum(x) for x in counted.values()) > 80

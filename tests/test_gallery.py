@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The gallery of behaviours in the window: shown on this aeroplane, switched off, copied, detached, removed."""
+"""The gallery of behaviours in the window: shown on this aeroplane, switched off, copied, detached,
+removed."""
 
 from __future__ import annotations
 
@@ -21,7 +22,9 @@ def test_the_gallery_shows_this_aeroplane_and_why_not(window: Any, qtbot: QtBot)
     page = window.page("flaps")
     page.open_gallery()
     tiles = {t.text(): t for t in page.gallery.tiles}
-    qtbot.waitUntil(lambda: all(t.shown for t in page.gallery.tiles if t.isEnabled()), timeout=20_000)
+    qtbot.waitUntil(
+        lambda: all(t.shown for t in page.gallery.tiles if t.isEnabled()), timeout=20_000
+    )
     ailerons = tiles["Ailerons"]
     assert ailerons.shown[0].moves.keys() == {"left_flaperon", "right_flaperon"}
     assert ailerons.shown[0].moves["left_flaperon"] > 0 > ailerons.shown[0].moves["right_flaperon"]
@@ -39,7 +42,9 @@ def test_the_gallery_shows_this_aeroplane_and_why_not(window: Any, qtbot: QtBot)
     assert len(window.workbench.model.program.recipes) == count
 
 
-def test_behaviours_are_switched_off_copied_detached_and_attached_again(window: Any, qtbot: QtBot) -> None:
+def test_behaviours_are_switched_off_copied_detached_and_attached_again(
+    window: Any, qtbot: QtBot
+) -> None:
     choose(window, "Tidewrack")
     window.go("flaps")
     bench, page = window.workbench, window.page("flaps")
@@ -54,7 +59,9 @@ def test_behaviours_are_switched_off_copied_detached_and_attached_again(window: 
     press(page.cards[1], "Copy")
     copy = bench.model.program.recipes[2]
     assert (
-        copy.label == "Four-aileron brakes 2" and copy.signal != bench.model.program.recipes[1].signal and not copy.on
+        copy.label == "Four-aileron brakes 2"
+        and copy.signal != bench.model.program.recipes[1].signal
+        and not copy.on
     )
     bench.document.undo()
     press(page.cards[1], "Detach")
@@ -62,7 +69,11 @@ def test_behaviours_are_switched_off_copied_detached_and_attached_again(window: 
     now_ = {n: float(x[-1]) for n, x in bench.state.live.result.sums.items()}
     surfaces = [s.name for s in bench.model.airframe.surfaces]
     assert {n: now_[n] for n in surfaces} == pytest.approx({n: sums[n] for n in surfaces})
-    at = next(i for i, m in enumerate(bench.model.program.mixes) if m.origin and m.target == "left_aileron")
+    at = next(
+        i
+        for i, m in enumerate(bench.model.program.mixes)
+        if m.origin and m.target == "left_aileron"
+    )
     type_into(qtbot, page.mixes[at], "-50")
     press(page, "Attach again")
     back = bench.model.program.recipes[-1]
@@ -82,7 +93,9 @@ def test_removing_what_others_read_says_who_and_offers_to_detach(window: Any) ->
     window.go("flaps")
     bench, page = window.workbench, window.page("flaps")
     page.cards[2].remove()
-    assert "Ailerons" in window.notice.text.text() and "Crow brakes gave" in window.notice.text.text()
+    assert (
+        "Ailerons" in window.notice.text.text() and "Crow brakes gave" in window.notice.text.text()
+    )
     assert list(problems(bench.model)) == [] and "brake" in bench.model.program.signal_labels()
     bench.document.edit("note", "x", "a note")
     press(window.notice, "Detach it instead")

@@ -1,10 +1,11 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The guard against a table of events, written from what a guard is to do and not from what ours does.
+"""The guard against a table of events, written from what a guard is to do and not from what ours
+does.
 
-``tests/data/guard_sequences.csv``: each row sets some things (m the motor switch's position, s the throttle stick, link, pow
-the receiver's power, hold, also, sl a slider, c another switch, rud the rudder stick), waits w seconds, and says the state
-that must then be. A row without a case's first event goes on from the one before.
-"""
+``tests/data/guard_sequences.csv``: each row sets some things (m the motor switch's position, s the
+throttle stick, link, pow the receiver's power, hold, also, sl a slider, c another switch, rud the
+rudder stick), waits w seconds, and says the state that must then be. A row without a case's first
+event goes on from the one before."""
 
 from __future__ import annotations
 
@@ -33,7 +34,9 @@ CASES = {k: list(rows) for k, rows in groupby(ROWS, key=lambda r: int(r["case"])
 def model_of(options: Any) -> Any:
     told = dict(x.split("=") for x in options.split())
     share = float(told.get("differential", 0))
-    mixes = THROTTLE + ((MixLine(name="d", target="left_motor", source="yaw", gain=share),) if share else ())
+    mixes = THROTTLE + (
+        (MixLine(name="d", target="left_motor", source="yaw", gain=share),) if share else ()
+    )
     leads = {"left_motor": {"centre": 5.0}} if told.get("idle") else {}
     model = from_parts(motors=True, mixes=mixes, leads=leads)
     if told.get("switch") == "3":
@@ -41,14 +44,20 @@ def model_of(options: Any) -> Any:
         controls = (held, *model.transmitter.controls[1:])
         model = model.changed({"transmitter": model.transmitter.changed({"controls": controls})})
     checks = {
-        "slider": (StartCheck(control="slider", low=-100, high=-50),), "position": (StartCheck(control="switch_c", position=0),),
-    }  # fmt: skip
+        "slider": (StartCheck(control="slider", low=-100, high=-50),),
+        "position": (StartCheck(control="switch_c", position=0),),
+    }
     guard = Guard(
-        level=int(told["level"]), switch="motor_switch", cut=tuple(int(x) for x in told.get("cut", "0")),
-        threshold=float(told.get("threshold", -95)), relock_s=float(told.get("relock_s", 0.5)),
-        holds=("switch_b@1",) if told.get("holds") else (), also="switch_c@1" if told.get("also") else None,
-        wakes_when_low=bool(told.get("wakes")), start_check=checks.get(told.get("check"), ()),
-    )  # fmt: skip
+        level=int(told["level"]),
+        switch="motor_switch",
+        cut=tuple(int(x) for x in told.get("cut", "0")),
+        threshold=float(told.get("threshold", -95)),
+        relock_s=float(told.get("relock_s", 0.5)),
+        holds=("switch_b@1",) if told.get("holds") else (),
+        also="switch_c@1" if told.get("also") else None,
+        wakes_when_low=bool(told.get("wakes")),
+        start_check=checks.get(told.get("check"), ()),
+    )
     return model.changed({"program": model.program.changed({"guard": guard})})
 
 
@@ -67,9 +76,13 @@ def test_the_guard_is_in_the_state_in_which_it_must_be(case: Any) -> None:
     result = play(model, *steps)
     found = [STATES[result.guard[i]] for i in ends]
     expected = [row["expect"] for row in rows]
-    assert found == expected, [f"{r['event']}: {f}, wanted {r['expect']}" for r, f in zip(rows, found, strict=True)]
+    assert found == expected, [
+        f"{r['event']}: {f}, wanted {r['expect']}" for r, f in zip(rows, found, strict=True)
+    ]
     up = np.concatenate([np.full(round(w / 0.02), n) for w, n in links_of(steps)])
-    still = (result.guard != 2) & up  # without the link a receiver keeps the last it has heard, until its failsafe acts
+    still = (
+        result.guard != 2
+    ) & up  # without the link a receiver keeps the last it has heard, until its failsafe acts
     for motor in ("left_motor", "right_motor"):
         if motor == "right_motor" or "idle" not in rows[0]["options"]:
             assert (result.outputs[motor].us[still] == 1000.0).all()

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The guard in words: every change it makes is one of the ways the picture shows, and its cause is said."""
+"""The guard in words: every change it makes is one of the ways the picture shows, and its cause is
+said."""
 
 from __future__ import annotations
 
@@ -88,13 +89,25 @@ def test_what_the_guard_did_last_and_why(qtbot: QtBot, window: Any, acts: Any, c
     change = log.changes[0]
     assert (change.end, change.cause) == cause and len(log.changes) <= 10
     page = window.page("guard")
-    assert page.changes.text().splitlines()[0].endswith(f"{cause[1]}.") and page.picture.state == cause[0]
-    assert (change.start, change.end) in {(w.start, w.end) for w in page.picture.ways} or "edit" in change.cause
+    assert (
+        page.changes.text().splitlines()[0].endswith(f"{cause[1]}.")
+        and page.picture.state == cause[0]
+    )
+    assert (change.start, change.end) in {
+        (w.start, w.end) for w in page.picture.ways
+    } or "edit" in change.cause
     assert cause[1] in page.picture.accessibleDescription()
     page.picture.grab()
 
 
-TITLES = ("Arm with", "Bump", "Change the battery", "A drop-out of 0.9 s", "A drop-out of 1.1 s", "Switch left on")
+TITLES = (
+    "Arm with",
+    "Bump",
+    "Change the battery",
+    "A drop-out of 0.9 s",
+    "A drop-out of 1.1 s",
+    "Switch left on",
+)
 LONGER = ("A drop-out of 2.4 s", "A drop-out of 2.6 s")
 """Where a long loss locks."""
 
@@ -108,17 +121,24 @@ LONGER = ("A drop-out of 2.4 s", "A drop-out of 2.6 s")
 )  # fmt: skip
 def test_which_rehearsals_defeat_which_level(level: Any, wakes: Any, defeats: Any) -> None:
     model = with_at(from_parts(mixes=THROTTLE, motors=True), "program.guard.level", level)
-    model = with_at(with_at(model, "program.guard.wakes_when_low", wakes), "program.guard.relock_s", 2.5)
+    model = with_at(
+        with_at(model, "program.guard.wakes_when_low", wakes), "program.guard.relock_s", 2.5
+    )
     titles = (*TITLES[:-1], *(LONGER if level == 4 else ()), TITLES[-1])
     found = dict(zip(titles, outcomes(model).values(), strict=True))
     assert all(r.title.startswith(t) for t, r in zip(titles, rehearsals(model), strict=True))
     assert {t for t, x in found.items() if x.defeated} == defeats
     for title in titles:
-        if "drop-out" in title and "2.6" not in title:  # the failsafe stops it, and it is back with the link
+        if (
+            "drop-out" in title and "2.6" not in title
+        ):  # the failsafe stops it, and it is back with the link
             assert found[title].said[-1] == "the motor runs with 40 % power"
             assert found[title].end == "The motor comes back, as a pilot in the air needs it."
     if level == 4:
-        assert "locked" in found[LONGER[1]].said[-1] and "stays off until it is armed anew" in found[LONGER[1]].end
+        assert (
+            "locked" in found[LONGER[1]].said[-1]
+            and "stays off until it is armed anew" in found[LONGER[1]].end
+        )
     assert found["Change the battery"].said[3] == "nothing has power"
     assert "bring the throttle stick low" in found["Arm with"].said[-1] or level == 1
     assert rehearsals(from_parts()) == () and outcomes(from_parts()) == {}

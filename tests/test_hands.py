@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The transmitter's controls: whatever is done to them, the model goes on as it did, and no motor starts by it."""
+"""The transmitter's controls: whatever is done to them, the model goes on as it did, and no motor
+starts by it."""
 
 from __future__ import annotations
 
@@ -28,7 +29,15 @@ from hypsos.core.checking.checks import problems
 from hypsos.core.conditions import Compare
 from hypsos.core.dependencies.references import uses
 from hypsos.core.document.document import Model
-from hypsos.core.edits.controls import KINDS, moved, other_hand, turned, with_control, with_positions, without_control
+from hypsos.core.edits.controls import (
+    KINDS,
+    moved,
+    other_hand,
+    turned,
+    with_control,
+    with_positions,
+    without_control,
+)
 from hypsos.core.edits.detach import changed_since
 from hypsos.core.edits.flight_modes import at_place, let_go
 from hypsos.core.edits.mode_grid import with_cell
@@ -51,9 +60,14 @@ def test_a_switch_turned_round_does_by_its_names_what_it_did(hangar: Hangar, nam
         other, last = turned(model, control.name), len(control.positions) - 1
         assert list(problems(other)) == [] and turned(other, control.name) == model
         places = list(itertools.product(range(last + 1), (0.0, 1.0)))
-        motor = model.program.guard.switch if model.program.guard and model.airframe.motors else control.name
+        motor = (
+            model.program.guard.switch
+            if model.program.guard and model.airframe.motors
+            else control.name
+        )
         ours = [
-            rest | hands | ({motor: m} if motor != control.name else {}) | {control.name: float(i)} for i, m in places
+            rest | hands | ({motor: m} if motor != control.name else {}) | {control.name: float(i)}
+            for i, m in places
         ]
         theirs = [x | {control.name: last - x[control.name]} for x in ours]
         a, b = (settled_together(compile_plan(m), x) for m, x in ((model, ours), (other, theirs)))
@@ -71,13 +85,18 @@ def test_a_switch_that_is_read_as_a_number_is_not_turned_round() -> None:
         with pytest.raises(HypsosError, match=f"read as a number by {by}"):
             turned(model, name)
     source = MixLine(name="s", target="left_flap", source="switch_c", gain=40.0)
-    shaped = source.changed({"target": "right_flap", "response": Response(points=((-100, 10), (0, 0), (100, 80)))})
+    shaped = source.changed(
+        {"target": "right_flap", "response": Response(points=((-100, 10), (0, 0), (100, 80)))}
+    )
     model = from_parts(mixes=(source, shaped))
     ours, theirs = compile_plan(model), compile_plan(turned(model, "switch_c"))
     for place in range(3):
         a = settled(ours, {"switch_c": float(place)}).sums
         b = settled(theirs, {"switch_c": float(2 - place)}).sums
-        assert (a["left_flap"][-1], a["right_flap"][-1]) == (b["left_flap"][-1], b["right_flap"][-1]), place
+        assert (a["left_flap"][-1], a["right_flap"][-1]) == (
+            b["left_flap"][-1],
+            b["right_flap"][-1],
+        ), place
 
 
 def test_a_control_that_is_used_stays_and_says_by_what(hangar: Hangar) -> None:
@@ -89,21 +108,32 @@ def test_a_control_that_is_used_stays_and_says_by_what(hangar: Hangar) -> None:
         assert list(problems(made)) == [] and uses(made).get(name) is None
         assert without_control(made, name) == model
         again, second = with_control(made, kind, count, "right")
-        assert second != name and len({c.label for c in again.transmitter.controls}) == len(again.transmitter.controls)
+        assert second != name and len({c.label for c in again.transmitter.controls}) == len(
+            again.transmitter.controls
+        )
 
 
 def test_where_a_hand_finds_them(hangar: Hangar) -> None:
     model = hangar.load("Marram")
     mine = [c.name for c in model.transmitter.controls if c.hand == "left"]
     lower = moved(model, mine[0], 1)
-    assert [c.name for c in lower.transmitter.controls if c.hand == "left"] == [mine[1], mine[0], *mine[2:]]
+    assert [c.name for c in lower.transmitter.controls if c.hand == "left"] == [
+        mine[1],
+        mine[0],
+        *mine[2:],
+    ]
     assert moved(model, mine[0], -1) == model and moved(lower, mine[0], -1) == model
     over = other_hand(model, mine[0])
     assert [c.name for c in over.transmitter.controls if c.hand == "right"][-1] == mine[0]
-    assert settled(compile_plan(over), {}).outputs.keys() == settled(compile_plan(model), {}).outputs.keys()
+    assert (
+        settled(compile_plan(over), {}).outputs.keys()
+        == settled(compile_plan(model), {}).outputs.keys()
+    )
 
 
-def test_new_positions_of_the_motor_switch_stop_the_motor_and_asked_ones_do_not_go(hangar: Hangar) -> None:
+def test_new_positions_of_the_motor_switch_stop_the_motor_and_asked_ones_do_not_go(
+    hangar: Hangar,
+) -> None:
     model = hangar.load("Samphire")
     more = with_positions(model, "motor_switch", 3)
     assert more.program.guard.cut == (0, 2) and list(problems(more)) == []
@@ -120,7 +150,9 @@ def test_new_positions_of_the_motor_switch_stop_the_motor_and_asked_ones_do_not_
     assert with_positions(six, "task_switch", 3) == marram
 
 
-def test_the_hands_are_laid_out_in_the_window_and_no_motor_starts_by_it(qtbot: QtBot, window: Any) -> None:
+def test_the_hands_are_laid_out_in_the_window_and_no_motor_starts_by_it(
+    qtbot: QtBot, window: Any
+) -> None:
     choose(window, "Marram")
     window.go("hands")
     bench, page = window.workbench, window.page("hands")
@@ -145,12 +177,17 @@ def test_the_hands_are_laid_out_in_the_window_and_no_motor_starts_by_it(qtbot: Q
     qtbot.keyClicks(made.positions[0], "straight down")
     qtbot.keyClick(made.positions[0], Qt.Key.Key_Return)
     control = bench.model.transmitter.control("switch_1")
-    assert (control.label, control.positions[0]) == ("Camera", "straight down") and control.hand == "left"
+    assert (control.label, control.positions[0]) == (
+        "Camera",
+        "straight down",
+    ) and control.hand == "left"
     assert made.does.text().startswith("Idle") and "switch_1" in window.bench.hands.toggles
     window.go("wiring")  # a page that is not in sight learns of it later
     with capture_exceptions() as errors:
         bench.document.edit(
-            "transmitter.controls", with_positions(bench.loaded, "switch_1", 3).transmitter.controls, "three"
+            "transmitter.controls",
+            with_positions(bench.loaded, "switch_1", 3).transmitter.controls,
+            "three",
         )
         made.positions[3].editingFinished.emit()  # the field of a position that has just gone
         bench.document.undo()

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What mouse and keys do to what is painted, and what buttons do that no field stands for: read back from the document."""
+"""What mouse and keys do to what is painted, and what buttons do that no field stands for: read
+back from the document."""
 
 from __future__ import annotations
 
@@ -66,7 +67,9 @@ def test_the_aeroplane_is_turned_by_the_mouse_and_looked_at_by_keys(
     for key in (KEY.Key_1, KEY.Key_2, KEY.Key_3):
         qtbot.keyClick(picture, key)
         views.append((picture._turn, picture._rise))
-    assert len(set(views)) == 3 and views[1][1] > max(views[0][1], views[2][1])  # from above one looks down
+    assert len(set(views)) == 3 and views[1][1] > max(
+        views[0][1], views[2][1]
+    )  # from above one looks down
     assert picture.exaggeration == 1
     for factor in (*EXAGGERATIONS[1:], 1):
         qtbot.keyClick(picture, KEY.Key_E)
@@ -84,7 +87,9 @@ def test_the_aeroplane_is_turned_by_the_mouse_and_looked_at_by_keys(
     assert bench.simulation.chosen == names[-1]
 
 
-def test_channels_and_bars_are_chosen_by_mouse_and_keys(window: Any, bench: Workbench, qtbot: QtBot) -> None:
+def test_channels_and_bars_are_chosen_by_mouse_and_keys(
+    window: Any, bench: Workbench, qtbot: QtBot
+) -> None:
     strips, why = window.bench.strips, window.bench.why
     targets = [x.target for x in strips.leads()]
     qtbot.mouseClick(strips, LEFT, pos=QPoint(60, round(look.px(HEAD) + 2.5 * look.px(ROW))))
@@ -116,7 +121,9 @@ def test_channels_and_bars_are_chosen_by_mouse_and_keys(window: Any, bench: Work
     assert bench.simulation.chosen is None
 
 
-def test_the_run_down_and_the_window_go_by_clicks(window: Any, bench: Workbench, qtbot: QtBot) -> None:
+def test_the_run_down_and_the_window_go_by_clicks(
+    window: Any, bench: Workbench, qtbot: QtBot
+) -> None:
     steps = window.rundown
     from hypsos.desk.widgets import run_down_list as rundown
 
@@ -132,7 +139,9 @@ def test_the_run_down_and_the_window_go_by_clicks(window: Any, bench: Workbench,
     assert window.pages.isVisible()
 
 
-def test_a_point_and_a_stretch_of_the_timeline_are_dragged(window: Any, bench: Workbench, qtbot: QtBot) -> None:
+def test_a_point_and_a_stretch_of_the_timeline_are_dragged(
+    window: Any, bench: Workbench, qtbot: QtBot
+) -> None:
     for k in range(6):
         bench.simulation.set_control("aileron_stick", 20.0 * k)
         bench.simulation.advance(0.5)
@@ -159,7 +168,9 @@ def test_the_feel_has_a_curve_figures_from_shared_values_and_positions_nobody_se
     edit = page.curve
     edit.shape.setCurrentIndex(edit.shape.findText("points by hand"))
     edit.shape.activated.emit(edit.shape.currentIndex())
-    assert bench.loaded.program.axes[0].curve is not None and bench.document.undo_label.startswith("roll: ")
+    assert bench.loaded.program.axes[0].curve is not None and bench.document.undo_label.startswith(
+        "roll: "
+    )
     press(page, "Its curve before expo")
     assert edit.isHidden()
     box = page.from_[(0, "rate")]
@@ -177,10 +188,14 @@ def test_the_feel_has_a_curve_figures_from_shared_values_and_positions_nobody_se
     choose(window, "Samphire")
     window.go("feel")
     axis = bench.loaded.program.axes[0]
-    bench.document.edit("program.axes[0].settings", (axis.settings[0], None, axis.settings[2]), "a gap")
+    bench.document.edit(
+        "program.axes[0].settings", (axis.settings[0], None, axis.settings[2]), "a gap"
+    )
     press(page, "Nobody has set it: full rate, no expo. Set it")
     made = bench.loaded.program.axes[0].settings
-    assert (made[1].rate_pos, made[1].rate_neg, made[1].expo) == (100, 100, 0) and made[::2] == axis.settings[::2]
+    assert (made[1].rate_pos, made[1].rate_neg, made[1].expo) == (100, 100, 0) and made[
+        ::2
+    ] == axis.settings[::2]
     type_into(qtbot, page.fields[(0, "rate_pos")], "12 mm")
     assert "Choose the surface first" in page.fields[(0, "rate_pos")].complaint.text()
     page.measure.setCurrentIndex(page.measure.findData("left_flaperon"))
@@ -189,7 +204,9 @@ def test_the_feel_has_a_curve_figures_from_shared_values_and_positions_nobody_se
     assert 0 < bench.loaded.program.axes[0].settings[0].rate_pos != axis.settings[0].rate_pos
 
 
-def test_throws_are_set_made_flush_and_stopped_by_buttons(window: Any, bench: Workbench, qtbot: QtBot) -> None:
+def test_throws_are_set_made_flush_and_stopped_by_buttons(
+    window: Any, bench: Workbench, qtbot: QtBot
+) -> None:
     window.go("throws")
     page = window.page("throws")
     page.choose("left_flaperon")
@@ -197,16 +214,22 @@ def test_throws_are_set_made_flush_and_stopped_by_buttons(window: Any, bench: Wo
     type_into(qtbot, page.wanted_fields["down"], "15")
     page.set_travel.click()
     lead = bench.state.lead("left_flaperon")
-    assert lead.travel_neg == pytest.approx(55, abs=1.5) and lead.travel_pos == pytest.approx(41, abs=1.5)
+    assert lead.travel_neg == pytest.approx(55, abs=1.5) and lead.travel_pos == pytest.approx(
+        41, abs=1.5
+    )
     type_into(qtbot, page.wanted_fields["ruler"], "0")
     assert "behind the hinge" in page.wanted_fields["ruler"].complaint.text()
-    bench.document.edit(f"leads[{bench.state.lead_index('left_flaperon')}].linkage.flush", 6.0, "it leans")
+    bench.document.edit(
+        f"leads[{bench.state.lead_index('left_flaperon')}].linkage.flush", 6.0, "it leans"
+    )
     page.ends.flush.click()
     assert bench.state.lead("left_flaperon").centre == 6
     place = f"leads[{bench.state.lead_index('left_flaperon')}]"
     near = bench.state.lead("left_flaperon").changed({"stop_neg": -60.0, "stop_pos": 60.0})
     bench.document.edit(
-        place, near.changed({"linkage": near.linkage.changed({"arm_mm": 20.0})}), "a longer arm that binds at 39°"
+        place,
+        near.changed({"linkage": near.linkage.changed({"arm_mm": 20.0})}),
+        "a longer arm that binds at 39°",
     )
     page.ends.stops.click()
     lead = bench.state.lead("left_flaperon")
@@ -224,9 +247,13 @@ def test_throws_are_set_made_flush_and_stopped_by_buttons(window: Any, bench: Wo
     assert page.chosen == "rudder"
 
 
-def test_the_wing_of_a_mode_is_mirrored_copied_and_dragged(window: Any, bench: Workbench, qtbot: QtBot) -> None:
+def test_the_wing_of_a_mode_is_mirrored_copied_and_dragged(
+    window: Any, bench: Workbench, qtbot: QtBot
+) -> None:
     choose(window, "Marram")
-    bench.document.edit("program.modes[3].presets", {"left_aileron": 9.0, "right_aileron": 2.0}, "one side")
+    bench.document.edit(
+        "program.modes[3].presets", {"left_aileron": 9.0, "right_aileron": 2.0}, "one side"
+    )
     window.go("modes")
     page = window.page("modes")
     page.show_view("presets")
@@ -250,7 +277,9 @@ def test_the_wing_of_a_mode_is_mirrored_copied_and_dragged(window: Any, bench: W
     assert [m.name for m in bench.loaded.program.modes][2:4] == ["thermal", "climb"]
 
 
-def test_guards_controllers_parts_and_mixes_by_their_buttons(window: Any, bench: Workbench, qtbot: QtBot) -> None:
+def test_guards_controllers_parts_and_mixes_by_their_buttons(
+    window: Any, bench: Workbench, qtbot: QtBot
+) -> None:
     window.go("guard")
     proposal = next(p for p in GUARD_PROPOSALS if p.title == "An engine")
     press(window.page("guard"), "An engine")
@@ -259,7 +288,9 @@ def test_guards_controllers_parts_and_mixes_by_their_buttons(window: Any, bench:
     window.go("wiring")
     card = window.page("wiring").output
     card.choose("motor")
-    waits = next(b for b in card.findChildren(type(window.page("feel").alike)) if "waits" in b.text())
+    waits = next(
+        b for b in card.findChildren(type(window.page("feel").alike)) if "waits" in b.text()
+    )
     was = bench.state.lead("motor").waits_for_idle
     waits.click()
     assert bench.state.lead("motor").waits_for_idle is not was
@@ -275,7 +306,9 @@ def test_guards_controllers_parts_and_mixes_by_their_buttons(window: Any, bench:
     assert [m.name for m in bench.loaded.program.mixes][1:3] == names[1:3][::-1]
 
 
-def test_a_scenario_is_cut_to_length_and_its_figures_are_typed(window: Any, bench: Workbench, qtbot: QtBot) -> None:
+def test_a_scenario_is_cut_to_length_and_its_figures_are_typed(
+    window: Any, bench: Workbench, qtbot: QtBot
+) -> None:
     window.go("shake")
     page = window.page("shake")
     page.show_view("scenarios")
@@ -349,7 +382,8 @@ def test_files_are_asked_for_and_written_where_they_were_chosen(
 def test_a_name_with_a_point_in_it_stays_whole_where_a_file_is_chosen(
     window: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """The dialog gives what was typed and the kind that was picked; the folder is remembered for the next one."""
+    """The dialog gives what was typed and the kind that was picked; the folder is remembered for
+    the next one."""
     asked: list[str] = []
 
     def give(owner: Any, title: Any, name: Any, kinds: Any) -> Any:
@@ -380,13 +414,22 @@ def test_a_mode_is_dropped_where_it_is_let_go(window: Any, bench: Workbench, qtb
     data = QMimeData()
     data.setData(DRAGGED, b"speed")
     grid.dropEvent(
-        QDropEvent(QPointF(first) - QPointF(0, 3), Qt.DropAction.MoveAction, data, LEFT, Qt.KeyboardModifier.NoModifier)
+        QDropEvent(
+            QPointF(first) - QPointF(0, 3),
+            Qt.DropAction.MoveAction,
+            data,
+            LEFT,
+            Qt.KeyboardModifier.NoModifier,
+        )
     )
     assert [m.name for m in bench.loaded.program.modes][:2] == ["speed", "landing"]
 
 
-def test_what_a_scenario_expects_is_chosen_and_typed(window: Any, bench: Workbench, qtbot: QtBot) -> None:
-    """Another thing to expect, where a part shall stand, that it is not so, earlier than it was: as it is stored."""
+def test_what_a_scenario_expects_is_chosen_and_typed(
+    window: Any, bench: Workbench, qtbot: QtBot
+) -> None:
+    """Another thing to expect, where a part shall stand, that it is not so, earlier than it was: as
+    it is stored."""
     window.go("shake")
     page = window.page("shake")
     page.show_view("scenarios")
@@ -399,7 +442,11 @@ def test_what_a_scenario_expects_is_chosen_and_typed(window: Any, bench: Workben
     def box(words: str) -> Any:
         QApplication.processEvents()
         name = f"Expectation {last + 1}: {words}"
-        return next(w for w in page.cards[0].findChildren(ChoiceBox) if w.accessibleName() == name and w.isVisible())
+        return next(
+            w
+            for w in page.cards[0].findChildren(ChoiceBox)
+            if w.accessibleName() == name and w.isVisible()
+        )
 
     def take(words: str, data: str) -> None:
         found = box(words)
@@ -415,7 +462,12 @@ def test_what_a_scenario_expects_is_chosen_and_typed(window: Any, bench: Workben
     fields = {f.line.accessibleName(): f for f in page.cards[0].numbers}
     type_into(qtbot, fields[f"Expectation {last + 1}: low"], "12 up")
     type_into(qtbot, fields[f"Expectation {last + 1}: high"], "30 down")
-    assert (stored().kind, stored().what, stored().low, stored().high) == ("stands", "left_flaperon", -12, 30)
+    assert (stored().kind, stored().what, stored().low, stored().high) == (
+        "stands",
+        "left_flaperon",
+        -12,
+        30,
+    )
     take("what it is about", "holds")
     take("which", "link")
     found = box("whether it is so")
@@ -452,7 +504,9 @@ def test_the_gallery_turns_its_pictures_and_the_pages_go_to_a_place(
     choose(window, "Samphire")
     window.go("hands")
     page = window.page("hands")
-    place = next(i for i, c in enumerate(bench.loaded.transmitter.controls) if c.name == "flap_switch")
+    place = next(
+        i for i, c in enumerate(bench.loaded.transmitter.controls) if c.name == "flap_switch"
+    )
     page.show_place(f"transmitter.controls[{place}]")
     assert page.cards["flap_switch"].title.hasFocus()
     page, fin = take_off(window, "panels", "tailplane")
@@ -467,15 +521,24 @@ def test_the_gallery_turns_its_pictures_and_the_pages_go_to_a_place(
     page.role.setCurrentIndex(page.role.findData("elevator"))
     page.add_.click()
     made = [s for s in bench.loaded.airframe.surfaces if s.role == "elevator"]
-    assert made and all(s.panel == "tailplane" for s in made) and bench.document.undo_label == "elevator added"
+    assert (
+        made
+        and all(s.panel == "tailplane" for s in made)
+        and bench.document.undo_label == "elevator added"
+    )
 
 
-def test_a_movement_is_shown_with_the_brakes_shut(window: Any, bench: Workbench, qtbot: QtBot) -> None:
+def test_a_movement_is_shown_with_the_brakes_shut(
+    window: Any, bench: Workbench, qtbot: QtBot
+) -> None:
     choose(window, "Tidewrack")
     bench.simulation.set_control("brake_slider", 100.0)
     window.go("directions")
     press(window.page("directions"), "Move it for me")
-    assert bench.state.live.controls["brake_slider"] == -100 and bench.state.live.controls["aileron_stick"] == 100
+    assert (
+        bench.state.live.controls["brake_slider"] == -100
+        and bench.state.live.controls["aileron_stick"] == 100
+    )
     assert (
         bench.state.live.result.outputs["left_aileron"].stand[-1]
         > 0

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The store: everything there after a kill, nothing changed after a failure, each failure one clear sentence."""
+"""The store: everything there after a kill, nothing changed after a failure, each failure one clear
+sentence."""
 
 from __future__ import annotations
 
@@ -40,21 +41,27 @@ def test_models_flights_and_snapshots_come_back(tmp_path: Path) -> None:
     model = first.load("samphire")
     first.keep("Samphire", "before")
     first.save("Samphire", with_at(model, "note", "changed"))
-    first.log("Samphire", Flight(date=datetime.date(2026, 11, 1), minutes=7, trims={"roll": -2}, remark="fine"))
+    first.log(
+        "Samphire",
+        Flight(date=datetime.date(2026, 11, 1), minutes=7, trims={"roll": -2}, remark="fine"),
+    )
     first.close()
     again = Hangar(first.path)
     assert again.load("Samphire").note == "changed"
     assert again.snapshot(again.snapshots("Samphire")[0].id) == model
     assert [f.flight.minutes for f in again.flights("Samphire")] == [7, 9, 11]
     again.remove("Samphire")
-    assert again.names() == [n for n in FLEET if n != "Samphire"] and again.flights("Samphire") == []
+    assert (
+        again.names() == [n for n in FLEET if n != "Samphire"] and again.flights("Samphire") == []
+    )
     again.close()
 
 
 def test_what_is_written_reaches_the_disk_beside_the_window_and_the_journal_is_emptied(
     tmp_path: Path, samphire: Model
 ) -> None:
-    """So that a file put in the hangar's place by another program never gets an old journal played into it."""
+    """So that a file put in the hangar's place by another program never gets an old journal played
+    into it."""
     (tmp_path / "demo").mkdir()
     hangar, passing = Hangar(tmp_path / "mine.sqlite3"), demo_hangar(tmp_path / "demo")
     hangar.add(samphire)
@@ -85,16 +92,26 @@ def test_a_file_that_is_gone_or_replaced_is_not_written_and_what_is_here_goes_el
         with sqlite3.connect(path) as db:
             db.execute("CREATE TABLE restored (x)")
     theirs = path.read_bytes() if how == "replaced" else b""
-    for act in (lambda: bench.document.edit("note", "after", "note"), lambda: bench.document.keep("kept")):
+    for act in (
+        lambda: bench.document.edit("note", "after", "note"),
+        lambda: bench.document.keep("kept"),
+    ):
         assert not bench.notices.attempt(act)
-        assert "moved, removed or replaced" in window.notice.text.text() and bench.loaded.note == "before"
+        assert (
+            "moved, removed or replaced" in window.notice.text.text()
+            and bench.loaded.note == "before"
+        )
         assert window.notice.act.text() == "Write it to another file…"
-    assert (path.read_bytes() if how == "replaced" else b"") == theirs and path.exists() == (how == "replaced")
+    assert (path.read_bytes() if how == "replaced" else b"") == theirs and path.exists() == (
+        how == "replaced"
+    )
     made = tmp_path / "saved.sqlite3"
     monkeypatch.setattr("hypsos.desk.window.ask_where", lambda *_: made)
     window.notice.act.click()
     bench.document.edit("note", "after", "note")
-    assert bench.document.hangar.path == made and "the work goes on there" in window.notice.text.text()
+    assert (
+        bench.document.hangar.path == made and "the work goes on there" in window.notice.text.text()
+    )
     again = Hangar(made)
     assert again.load("Samphire").note == "after" and again.names() == bench.document.hangar.names()
     again.close()
@@ -139,7 +156,9 @@ def test_a_model_that_was_taken_out_and_brought_back_is_not_overwritten_unasked(
     other.close()
 
 
-def test_flights_snapshots_and_removing_go_to_the_model_and_not_to_its_name(hangar: Hangar, samphire: Model) -> None:
+def test_flights_snapshots_and_removing_go_to_the_model_and_not_to_its_name(
+    hangar: Hangar, samphire: Model
+) -> None:
     """Renamed in another window, and another one has its name by now."""
     mine = hangar.take("Samphire")
     other = Hangar(hangar.path)
@@ -149,7 +168,11 @@ def test_flights_snapshots_and_removing_go_to_the_model_and_not_to_its_name(hang
     hangar.log(mine, Flight(date=datetime.date(2026, 11, 1)))
     hangar.keep(mine, "kept")
     assert len(other.flights("Renamed")) == flights + 1 and other.flights("Samphire") == []
-    assert [s.label for s in other.snapshots("Renamed")] == ["kept"] == [s.label for s in hangar.snapshots(mine)]
+    assert (
+        [s.label for s in other.snapshots("Renamed")]
+        == ["kept"]
+        == [s.label for s in hangar.snapshots(mine)]
+    )
     gone = hangar.taken_out(mine)
     assert gone.name == "Renamed" and other.load("Samphire").note == "the new Samphire"
     with pytest.raises(HangarError, match="no longer in the hangar"):
@@ -157,8 +180,13 @@ def test_flights_snapshots_and_removing_go_to_the_model_and_not_to_its_name(hang
     other.close()
 
 
-def test_an_error_of_the_database_is_said_in_our_words(hangar: Hangar, monkeypatch: pytest.MonkeyPatch) -> None:
-    for said, words in (("disk I/O error", "does not take or give"), ("something new", "is in the log")):
+def test_an_error_of_the_database_is_said_in_our_words(
+    hangar: Hangar, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    for said, words in (
+        ("disk I/O error", "does not take or give"),
+        ("something new", "is in the log"),
+    ):
         with pytest.raises(HangarError, match=words) as caught, hangar._told():
             raise sqlite3.OperationalError(said)
         assert said not in str(caught.value)
@@ -196,7 +224,8 @@ def test_a_model_goes_through_json_unchanged(hangar: Hangar) -> None:
 
 
 def test_an_edit_survives_a_kill(tmp_path: Path) -> None:
-    """A process saves edits one after the other, says so after each, and is killed in the middle of it."""
+    """A process saves edits one after the other, says so after each, and is killed in the middle of
+    it."""
     demo_hangar(tmp_path).close()
     script = f"""
 from pathlib import Path
@@ -245,11 +274,15 @@ def test_a_full_disk_says_so_and_changes_nothing(hangar: Hangar, samphire: Model
     assert "Third" not in hangar.names()
 
 
-def test_a_read_only_hangar_can_be_read_and_is_not_written(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_read_only_hangar_can_be_read_and_is_not_written(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     made = demo_hangar(tmp_path)
     made.close()
     monkeypatch.setattr(
-        Hangar, "_migrate", lambda self, db: db.execute("PRAGMA query_only = 1").execute("DELETE FROM models")
+        Hangar,
+        "_migrate",
+        lambda self, db: db.execute("PRAGMA query_only = 1").execute("DELETE FROM models"),
     )
     hangar = Hangar(made.path)
     assert hangar.read_only and hangar.names() == FLEET
@@ -310,14 +343,19 @@ def test_a_wrong_field_is_named_by_its_path(samphire: Model) -> None:
     text = to_json(samphire).replace('"expo": 30.0', '"expo": 300.0', 1)
     with pytest.raises(DocumentError) as caught:
         from_json(text, "s.json")
-    assert caught.value.where == "s.json, program.axes[0].settings[1].expo" and "found 300.0" in str(caught.value)
+    assert (
+        caught.value.where == "s.json, program.axes[0].settings[1].expo"
+        and "found 300.0" in str(caught.value)
+    )
     text = to_json(samphire).replace('"share": 60.0', '"sahre": 60.0', 1)
     with pytest.raises(DocumentError) as caught:
         from_json(text, "s.json")
     assert caught.value.where == "s.json, program.recipes[0].sahre"
 
 
-def test_files_are_written_whole_or_not_at_all(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_files_are_written_whole_or_not_at_all(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     path = tmp_path / "a.txt"
     write_whole(path, "first")
 
@@ -336,7 +374,8 @@ def test_files_are_written_whole_or_not_at_all(tmp_path: Path, monkeypatch: pyte
 
 
 def test_a_write_finds_what_it_read_or_is_refused(hangar: Hangar, samphire: Model) -> None:
-    """Two windows on one hangar: the second edit does not wipe the first away; nor does it hit another model of that name."""
+    """Two windows on one hangar: the second edit does not wipe the first away; nor does it hit
+    another model of that name."""
     mine, other = hangar.take("Samphire"), Hangar(hangar.path)
     theirs = other.put(other.take("Samphire"), with_at(samphire, "note", "theirs"))
     with pytest.raises(HangarError, match="changed by another window"):
@@ -370,35 +409,49 @@ def test_a_flight_has_a_date_of_this_age(year: Any) -> None:
         Flight(date=datetime.date(year, 1, 1))
 
 
-def test_one_damaged_model_or_flight_does_not_lock_the_others_out(hangar: Hangar, samphire: Model) -> None:
+def test_one_damaged_model_or_flight_does_not_lock_the_others_out(
+    hangar: Hangar, samphire: Model
+) -> None:
     hangar.keep("Marram", "before")
     kept = hangar.snapshots("Marram")[0].id
     behind_its_back(
-        hangar, "UPDATE models SET document = substr(document, 1, 500) WHERE name = 'Marram'",
+        hangar,
+        "UPDATE models SET document = substr(document, 1, 500) WHERE name = 'Marram'",
         "UPDATE flights SET flight = '{' WHERE id = (SELECT min(id) FROM flights)",
-    )  # fmt: skip
+    )
     assert [d.name for d in hangar.damaged()] == ["Marram"] and "damaged" in hangar.damaged()[0].why
-    assert hangar.load("Samphire") == samphire and hangar.numbers() and len(hangar.raw("Marram")) == 500
+    assert (
+        hangar.load("Samphire") == samphire
+        and hangar.numbers()
+        and len(hangar.raw("Marram")) == 500
+    )
     broken = [n for name in FLEET for n in hangar.unreadable_flights(name)]
     assert len(broken) == 1 and all(hangar.flights(n) is not None for n in FLEET)
     hangar.mend("Marram", kept)
     assert hangar.damaged() == [] and hangar.load("Marram").name == "Marram"
 
 
-def test_a_hangar_of_the_first_version_opens_with_everything(tmp_path: Path, samphire: Model) -> None:
+def test_a_hangar_of_the_first_version_opens_with_everything(
+    tmp_path: Path, samphire: Model
+) -> None:
     from hypsos.hangar.migrations import MIGRATIONS
 
     path = tmp_path / "old.sqlite3"
     db = sqlite3.connect(path)
     db.executescript(f"{MIGRATIONS[0]} PRAGMA user_version = 1;")
     db.execute("INSERT INTO models (name, document) VALUES ('Samphire', ?)", (to_json(samphire),))
-    db.execute("INSERT INTO snapshots (model_id, label, document) VALUES (1, 'before', ?)", (to_json(samphire),))
+    db.execute(
+        "INSERT INTO snapshots (model_id, label, document) VALUES (1, 'before', ?)",
+        (to_json(samphire),),
+    )
     db.execute("INSERT INTO flights (model_id, flight) VALUES (1, ?)", ('{"date": "2026-05-01"}',))
     db.commit()
     db.close()
     hangar = Hangar(path)
     assert hangar.load("Samphire") == samphire and hangar.take("Samphire").revision == 1
-    assert hangar.snapshots("Samphire")[0].label == "before" and hangar.flights("Samphire")[0].id == 1
+    assert (
+        hangar.snapshots("Samphire")[0].label == "before" and hangar.flights("Samphire")[0].id == 1
+    )
     hangar.close()
 
 
@@ -427,7 +480,10 @@ def test_an_old_hangar_that_cannot_be_written_is_read(
 
 def test_many_programs_may_start_on_a_new_hangar_at_once(tmp_path: Path) -> None:
     script = f"from pathlib import Path; from hypsos.hangar import Hangar; Hangar(Path({str(tmp_path / 'new.sqlite3')!r})).names()"
-    children = [subprocess.Popen([sys.executable, "-c", script], stderr=subprocess.PIPE, text=True) for _ in range(6)]
+    children = [
+        subprocess.Popen([sys.executable, "-c", script], stderr=subprocess.PIPE, text=True)
+        for _ in range(6)
+    ]
     assert [(c.communicate()[1], c.returncode) for c in children] == [("", 0)] * 6
 
 
@@ -451,7 +507,9 @@ def test_rights_and_links_of_a_file_stay(tmp_path: Path) -> None:
     assert (tmp_path / "fresh").stat().st_mode & 0o600 == 0o600
 
 
-@pytest.mark.parametrize(("name", "file"), [("a/b", "a-b.pdf"), ("..", "model.pdf"), ("Skerry: 2?", "Skerry- 2-.pdf")])
+@pytest.mark.parametrize(
+    ("name", "file"), [("a/b", "a-b.pdf"), ("..", "model.pdf"), ("Skerry: 2?", "Skerry- 2-.pdf")]
+)
 def test_a_model_name_is_no_path(name: Any, file: Any) -> None:
     from hypsos.hangar.files import file_name
 

@@ -26,7 +26,11 @@ def test_history_goes_back_and_forth_and_merges() -> None:
 
     def put(new: int, label: str, merge: str = "") -> None:
         old, value[0] = value[0], new
-        history.add(UndoStep(label, lambda: value.__setitem__(0, old), lambda: value.__setitem__(0, new), merge))
+        history.add(
+            UndoStep(
+                label, lambda: value.__setitem__(0, old), lambda: value.__setitem__(0, new), merge
+            )
+        )
 
     put(1, "one")
     put(2, "drag", "drag")
@@ -93,7 +97,9 @@ def test_flights_are_undone_and_redone_as_they_were(bench: Workbench) -> None:
     bench.document.undo()
     assert sorted(remarks()) == sorted([*start, "other window"])
     bench.document.redo()
-    number = next(f.id for f in bench.document.hangar.flights("Samphire") if f.flight.remark == "one")
+    number = next(
+        f.id for f in bench.document.hangar.flights("Samphire") if f.flight.remark == "one"
+    )
     other.strike(number)
     with pytest.raises(HypsosError, match="no longer in the log"):
         bench.document.undo()

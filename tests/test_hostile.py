@@ -24,13 +24,27 @@ HYPSOS = str(Path(sys.executable).with_name("hypsos"))
 
 
 def run(*arguments: Any, cwd: Any, **kwargs: Any) -> Any:
-    environment = os.environ | {"HYPSOS_HANGAR": str(cwd / "hangar.sqlite3")} | kwargs.pop("env", {})
-    return subprocess.run([HYPSOS, *arguments], cwd=cwd, env=environment, text=True, capture_output="stdout" not in kwargs,
-                          timeout=60, **kwargs)  # fmt: skip
+    environment = (
+        os.environ | {"HYPSOS_HANGAR": str(cwd / "hangar.sqlite3")} | kwargs.pop("env", {})
+    )
+    return subprocess.run(
+        [HYPSOS, *arguments],
+        cwd=cwd,
+        env=environment,
+        text=True,
+        capture_output="stdout" not in kwargs,
+        timeout=60,
+        **kwargs,
+    )
 
 
 def one_sentence(text: str) -> bool:
-    return text.count("\n") <= 1 and "Traceback" not in text and "pydantic" not in text and len(text) < 900
+    return (
+        text.count("\n") <= 1
+        and "Traceback" not in text
+        and "pydantic" not in text
+        and len(text) < 900
+    )
 
 
 def grown(samphire: Model, change: Any) -> Any:
@@ -41,11 +55,18 @@ def grown(samphire: Model, change: Any) -> Any:
 
 LARGE = {
     "a million bad mixes": lambda d: d["program"].update(mixes=[{}] * 1_000_000),
-    "more surfaces than an aeroplane has": lambda d: d["airframe"].update(surfaces=d["airframe"]["surfaces"] * 1000),
-    "thousands of latches": lambda d: d["program"].update(
-        logic=[{"kind": "latch", "name": f"l{i}", "set": f"l{(i + 1) % 5000}", "reset": "link"} for i in range(5000)]
+    "more surfaces than an aeroplane has": lambda d: d["airframe"].update(
+        surfaces=d["airframe"]["surfaces"] * 1000
     ),
-    "thousands of Y-leads": lambda d: d.update(y_leads=[{"first": "elevator", "second": "rudder"}] * 5000),
+    "thousands of latches": lambda d: d["program"].update(
+        logic=[
+            {"kind": "latch", "name": f"l{i}", "set": f"l{(i + 1) % 5000}", "reset": "link"}
+            for i in range(5000)
+        ]
+    ),
+    "thousands of Y-leads": lambda d: d.update(
+        y_leads=[{"first": "elevator", "second": "rudder"}] * 5000
+    ),
     "a name of ten megabytes": lambda d: d.update(name="n" * 10_000_000),
     "a chain of lines": lambda d: d["program"].update(
         mixes=[{"name": "m", "target": f"s{i}", "source": f"s{i + 1}"} for i in range(1500)],
@@ -61,52 +82,88 @@ def test_what_is_too_large_is_refused_at_once(samphire: Model, what: Any) -> Non
     if "digits" in what:
         text = text.replace("1" + "0" * 400, "1" + "0" * 5000)
     found = file_problems(text, "f.json")
-    assert "at most" in found[0] or "too many digits" in found[0]  # counted before anything else is looked at
+    assert (
+        "at most" in found[0] or "too many digits" in found[0]
+    )  # counted before anything else is looked at
     assert all(one_sentence(x) for x in found)
 
 
-def test_the_largest_model_that_is_allowed_is_looked_at_once(samphire: Model, monkeypatch: pytest.MonkeyPatch) -> None:
-    """116 surfaces in 60 recipes, 56 Y-leads, 490 lines, 500 latches in a circle: each recipe is expanded a few times, not once
-    for every pair of anything."""
+def test_the_largest_model_that_is_allowed_is_looked_at_once(
+    samphire: Model, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """116 surfaces in 60 recipes, 56 Y-leads, 490 lines, 500 latches in a circle: each recipe is
+    expanded a few times, not once for every pair of anything."""
     from hypsos.core.recipes import Ailerons
 
     def change(d: Any) -> None:
         surface, lead = d["airframe"]["surfaces"][0], d["leads"][0]
         many = [
-            surface | {"name": f"s{i}", "label": f"S{i}", "side": ("right", "left")[i % 2], "start_mm": 5.0 * (i // 2) + 1,
-                       "end_mm": 5.0 * (i // 2) + 5, "chord_mm": 20.0}
+            surface
+            | {
+                "name": f"s{i}",
+                "label": f"S{i}",
+                "side": ("right", "left")[i % 2],
+                "start_mm": 5.0 * (i // 2) + 1,
+                "end_mm": 5.0 * (i // 2) + 5,
+                "chord_mm": 20.0,
+            }
             for i in range(116)
-        ]  # fmt: skip
-        parts = many + d["airframe"]["surfaces"][2:] + d["airframe"]["motors"] + d["airframe"]["devices"]
+        ]
+        parts = (
+            many
+            + d["airframe"]["surfaces"][2:]
+            + d["airframe"]["motors"]
+            + d["airframe"]["devices"]
+        )
         d["airframe"]["surfaces"] = many + d["airframe"]["surfaces"][2:]
         loose = {"port": None, "seen_right": None}
-        d["leads"] = [lead | loose | {"name": x["name"], "label": x["label"], "target": x["name"]} for x in parts]
+        d["leads"] = [
+            lead | loose | {"name": x["name"], "label": x["label"], "target": x["name"]}
+            for x in parts
+        ]
         names = [x["name"] for x in many]
-        d["y_leads"] = [{"first": names[i + k], "second": names[i + k + 2]} for i in range(0, 112, 4) for k in (0, 1)]
+        d["y_leads"] = [
+            {"first": names[i + k], "second": names[i + k + 2]}
+            for i in range(0, 112, 4)
+            for k in (0, 1)
+        ]
         sides = {"left": names[1::2], "right": names[::2]}
         p = d["program"]
         p["announcements"], p["timers"] = [], []
         p["recipes"] = [{"kind": "ailerons", "label": f"A{i}"} | sides for i in range(60)]
         p["signals"] = [{"name": f"q{i}", "label": "s"} for i in range(100)]
-        p["mixes"] += [{"name": "m", "target": f"q{i % 99}", "source": f"q{i % 99 + 1}"} for i in range(490)]
+        p["mixes"] += [
+            {"name": "m", "target": f"q{i % 99}", "source": f"q{i % 99 + 1}"} for i in range(490)
+        ]
         p["logic"] = [
-            {"kind": "latch", "name": f"l{i}", "set": f"l{(i + 1) % 500}", "reset": "link"} for i in range(500)
+            {"kind": "latch", "name": f"l{i}", "set": f"l{(i + 1) % 500}", "reset": "link"}
+            for i in range(500)
         ]
 
     calls = []
     plain = Ailerons.expand
-    monkeypatch.setattr(Ailerons, "expand", lambda self, controls: (calls.append(1), plain(self, controls))[1])  # type: ignore[func-returns-value]
+    monkeypatch.setattr(
+        Ailerons,
+        "expand",
+        lambda self, controls: (calls.append(1), plain(self, controls))[1],  # type: ignore[func-returns-value]
+    )  # type: ignore[func-returns-value]
     assert file_problems(grown(samphire, change), "f") == [] and len(calls) <= 4 * 60
 
 
 SENTENCES = [
     ('{"format": "hypsos-model", "schema_version": 4, "name": "\\ud83d"}', "broken in half"),
     ('{"format": "hypsos-model", "schema_version": true, "name": "x"}', "schema_version"),
-    ('{"format": "hypsos-model", "schema_version": 4, "name": "a\\u0000b"}', "without control characters"),
+    (
+        '{"format": "hypsos-model", "schema_version": 4, "name": "a\\u0000b"}',
+        "without control characters",
+    ),
     ('{"format": "hypsos-model", "schema_version": 1e400}', "schema_version"),
     ("[" * 100_000, "nested too deeply"),
     ('{"format": "hypsos-model", "schema_version": -5, "name": "x"}', "schema_version"),
-    ('{"format": "hypsos-model", "schema_version": 1, "\\ud83d": 3, "x\\u001b[31m": 1}', "broken in half"),
+    (
+        '{"format": "hypsos-model", "schema_version": 1, "\\ud83d": 3, "x\\u001b[31m": 1}',
+        "broken in half",
+    ),
 ]
 
 
@@ -121,7 +178,9 @@ def test_each_finding_is_one_sentence_of_ours(tmp_path: Path, text: Any, said: A
 SIGNS = ('"', "9", "-", "", "null", "é", "{", "e5", ",", "\x00", "true")
 
 
-def test_mutated_files_are_opened_or_refused_with_a_sentence(marram: Model, samphire: Model) -> None:
+def test_mutated_files_are_opened_or_refused_with_a_sentence(
+    marram: Model, samphire: Model
+) -> None:
     """Signs changed, cut out, doubled: never anything but a sentence."""
     dice = random.Random(7)
     for text in (to_json(marram), to_json(samphire)):
@@ -165,7 +224,9 @@ def test_a_missing_folder_for_passing_files_and_a_pipe(tmp_path: Path) -> None:
     assert done.returncode == 0 and "Marram" in done.stdout
     os.mkfifo(tmp_path / "pipe")
     done = run("check", "pipe", cwd=tmp_path)
-    assert done.returncode == 2 and "a pipe or a device" in done.stderr and one_sentence(done.stderr)
+    assert (
+        done.returncode == 2 and "a pipe or a device" in done.stderr and one_sentence(done.stderr)
+    )
 
 
 def test_a_damaged_model_is_listed_and_exported_as_it_is(tmp_path: Path) -> None:
@@ -178,7 +239,11 @@ def test_a_damaged_model_is_listed_and_exported_as_it_is(tmp_path: Path) -> None
     db.commit()
     db.close()
     done = run("models", cwd=tmp_path)
-    assert done.returncode == 1 and "Samphire" in done.stdout and done.stderr.startswith("Broken cannot be read")
+    assert (
+        done.returncode == 1
+        and "Samphire" in done.stdout
+        and done.stderr.startswith("Broken cannot be read")
+    )
     done = run("export", "Broken", "b.json", cwd=tmp_path)
     assert done.returncode == 0 and (tmp_path / "b.json").read_text() == '{"half'
 
@@ -193,7 +258,8 @@ WRONG: Any = (None, "", "x" * 5000, "a\x00b", -1e9, 1e9, 0.5, [], {}, {"kind": "
 
 
 def test_every_refusal_is_in_our_own_words(marram: Model) -> None:
-    """Each kind of field of the largest demo model, one of each kind of thing in it, with each kind of wrong value."""
+    """Each kind of field of the largest demo model, one of each kind of thing in it, with each kind
+    of wrong value."""
 
     def one_of_each(x: Any) -> Any:
         if isinstance(x, dict):
@@ -231,9 +297,16 @@ def test_every_refusal_is_in_our_own_words(marram: Model) -> None:
     assert len(seen) > 250
 
 
-@pytest.mark.parametrize("path", ["airframe.kind", "name", "leads[0].label", "program.axes[0].settings[0].expo"])
+@pytest.mark.parametrize(
+    "path", ["airframe.kind", "name", "leads[0].label", "program.axes[0].settings[0].expo"]
+)
 def test_a_refused_field_is_said_without_paths(marram: Model, path: Any) -> None:
     with pytest.raises(HypsosError) as refused:
         with_at(marram, path, "" if isinstance(get_at(marram, path), str) else 900.0)
     said = refused.value.plain
-    assert not re.search(r"[a-z]\.[a-z]", said) and "[" not in said and said[0].isupper() and said.startswith("The ")
+    assert (
+        not re.search(r"[a-z]\.[a-z]", said)
+        and "[" not in said
+        and said[0].isupper()
+        and said.startswith("The ")
+    )

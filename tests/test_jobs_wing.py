@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The jobs of wing and tail, modes and shared values, set up in the window from a template; six of them by keyboard alone."""
+"""The jobs of wing and tail, modes and shared values, set up in the window from a template; six of
+them by keyboard alone."""
 
 from __future__ import annotations
 
@@ -52,7 +53,13 @@ def test_j01_brakes_of_four_ailerons_on_the_throttle_stick(pilot: Any) -> None:
     model = p.bench.loaded
     four = ("left_aileron", "right_aileron", "left_lower_aileron", "right_lower_aileron")
     for stick, b in ((-100, 100), (-80, 100), (-45, 50), (-10, 0), (60, 0)):
-        out = sums(model, **{"throttle_stick": stick, switch: len(model.transmitter.control(switch).positions) - 1})
+        out = sums(
+            model,
+            **{
+                "throttle_stick": stick,
+                switch: len(model.transmitter.control(switch).positions) - 1,
+            },
+        )
         assert [out[n] for n in four] == pytest.approx([-0.42 * b] * 4)
         off = sums(model, **{"throttle_stick": stick, switch: 0})
         assert [off[n] for n in four] == [0] * 4
@@ -81,7 +88,9 @@ def test_j02_rudder_with_roll_on_a_switch_and_trim_above_half_throttle(pilot: An
     rest = sums(model, **armed)["elevator"]
     got = [sums(model, throttle_stick=x, **armed)["elevator"] - rest for x in (-100, 0, 50, 100)]
     assert got == pytest.approx([0, 0, 3, 6])
-    assert sums(model, throttle_stick=100)["elevator"] == rest  # the motor is cut, and the nose with it
+    assert (
+        sums(model, throttle_stick=100)["elevator"] == rest
+    )  # the motor is cut, and the nose with it
     p.done("J02")
 
 
@@ -99,9 +108,9 @@ def test_j04_flaps_or_spoilers_on_the_stick_the_motor_on_a_slider(pilot: Any) ->
     p.when(card.whens["chosen"], "A switch or button", "Flap switch")
     model = p.bench.loaded
     chosen = len(model.transmitter.control("flap_switch").positions) - 1
-    assert [sums(model, throttle_stick=x)["left_flaperon"] for x in (-100, -60, 20, 100)] == pytest.approx(
-        [0, 0, 22.5, 45]
-    )
+    assert [
+        sums(model, throttle_stick=x)["left_flaperon"] for x in (-100, -60, 20, 100)
+    ] == pytest.approx([0, 0, 22.5, 45])
     up = sums(model, throttle_stick=100, flap_switch=chosen)
     assert up["left_flaperon"] == up["right_flaperon"] == pytest.approx(-30)
     motor = sums(model, **{slider: 100.0, "throttle_stick": -100.0, "motor_switch": 1})["motor"]
@@ -121,7 +130,9 @@ def test_j05_rates_on_a_switch_and_the_same_for_three_transmitters(pilot: Any) -
     assert commands(model, aileron_stick=100, rates_switch=0)["roll"] == pytest.approx(50)
     third = model.program.axes[0].changed({"settings": model.program.axes[0].settings[:2]})
     p.bench.document.edit("program.axes[0]", third, "third position left open")
-    assert commands(p.bench.loaded, aileron_stick=80, rates_switch=2)["roll"] == pytest.approx(80)  # full rate, no expo
+    assert commands(p.bench.loaded, aileron_stick=80, rates_switch=2)["roll"] == pytest.approx(
+        80
+    )  # full rate, no expo
     p.click(feel.axes.button(0))
     assert "nobody set it" in "".join(w.text() for w in feel.findChildren(type(feel.measured)))
     from hypsos.core.edits.transmitters import shipped, taken
@@ -129,7 +140,9 @@ def test_j05_rates_on_a_switch_and_the_same_for_three_transmitters(pilot: Any) -
     for profile in shipped():
         other = taken(model, profile).model
         rates = other.program.axis("roll").switch
-        first = other.transmitter.control(rates).positions.index(model.transmitter.control(rates).positions[0])
+        first = other.transmitter.control(rates).positions.index(
+            model.transmitter.control(rates).positions[0]
+        )
         assert commands(other, **{"aileron_stick": 100, rates: first})["roll"] == pytest.approx(50)
     p.done("J05")
 
@@ -150,7 +163,8 @@ def test_j06_elevons_by_hand(pilot: Any) -> None:
     p.bench.document.edit(
         "program.axes",
         tuple(
-            a.changed({"switch": None, "settings": (a.settings[-1].changed({"expo": 0}),)}) for a in model.program.axes
+            a.changed({"switch": None, "settings": (a.settings[-1].changed({"expo": 0}),)})
+            for a in model.program.axes
         ),
         "plain",
     )
@@ -186,7 +200,13 @@ def test_j07_a_full_house_sailplane_in_five_modes(pilot: Any) -> None:
     p.behaviour(wing, "Camber follow")
     p.behaviour(wing, "Aileron to rudder")
     model = p.bench.loaded
-    assert [m.label for m in model.program.modes] == ["Landing", "Launch", "Thermal", "Speed", "Cruise"]
+    assert [m.label for m in model.program.modes] == [
+        "Landing",
+        "Launch",
+        "Thermal",
+        "Speed",
+        "Cruise",
+    ]
     from hypsos.core.explain.mode_ways import ways_to_modes
 
     ways = ways_to_modes(model)
@@ -225,7 +245,9 @@ def test_j08_a_four_servo_wing_from_nothing(pilot: Any) -> None:
 
     value = sums(model, flap_switch=1)["left_flap"]
     assert place_of(model, "left_flap", value)[1] == pytest.approx(12, abs=0.05)
-    assert settled(compile_plan(model), {"throttle_stick": 100}).outputs["motor"].us[-1] == 1000  # cut first
+    assert (
+        settled(compile_plan(model), {"throttle_stick": 100}).outputs["motor"].us[-1] == 1000
+    )  # cut first
     p.done("J08")
 
 
@@ -241,7 +263,9 @@ def test_j09_flaperons_on_two_channels(pilot: Any) -> None:
     roll = commands(model, aileron_stick=100)["roll"]
     half = next(i for i, x in enumerate(droop.recipe().positions) if x.flap == 35)
     out = sums(model, flap_switch=half, aileron_stick=100)
-    assert (out["left_flaperon"], out["right_flaperon"]) == pytest.approx((35 + 0.36 * roll, 35 - 0.6 * roll))
+    assert (out["left_flaperon"], out["right_flaperon"]) == pytest.approx(
+        (35 + 0.36 * roll, 35 - 0.6 * roll)
+    )
     assert sums(model, flap_switch=2)["elevator"] != 0
     names = [x.name for x in model.leads if "flaperon" in x.name]
     assert names == ["left_flaperon", "right_flaperon"]
@@ -282,9 +306,13 @@ def test_j11_knife_edge_trimmed_in_flight(pilot: Any) -> None:
     p.click(modes.trims.together)
     p.type(modes.trims.fields[("roll", "step")], "0.25")
     model = p.bench.loaded
-    assert {a.trim.step for a in model.program.axes if a.trim is not None and a.command != "thrust"} == {0.25}
+    assert {
+        a.trim.step for a in model.program.axes if a.trim is not None and a.command != "thrust"
+    } == {0.25}
     yaw = commands(model, rudder_stick=100)["yaw"]
-    low, high = (sums(model, **{"rudder_stick": 100.0, knob: x})["left_elevator"] for x in (0.0, 100.0))
+    low, high = (
+        sums(model, **{"rudder_stick": 100.0, knob: x})["left_elevator"] for x in (0.0, 100.0)
+    )
     assert low == 0 and yaw > 0 and high - low == pytest.approx(10, abs=0.5)
     p.bench.simulation.set_control("rudder_stick", 100.0)
     p.bench.simulation.set_control(knob, 100.0)
@@ -310,7 +338,10 @@ def test_j15_canards_with_pitch_roll_or_both(pilot: Any) -> None:
     p.when(second.when, "A switch or button", p.bench.loaded.transmitter.control(switch).label)
     model = p.bench.loaded
     on = next(int(r.when.split("@")[1]) for r in model.program.recipes if r.when)
-    pitch, roll = commands(model, elevator_stick=-100)["pitch"], commands(model, aileron_stick=100)["roll"]
+    pitch, roll = (
+        commands(model, elevator_stick=-100)["pitch"],
+        commands(model, aileron_stick=100)["roll"],
+    )
     out = sums(model, elevator_stick=-100, aileron_stick=100, **{switch: on})
     assert (out["left_canard"], out["right_canard"]) == pytest.approx(
         (0.7 * pitch + 0.4 * roll, 0.7 * pitch - 0.4 * roll)
@@ -342,11 +373,14 @@ def test_j16_a_new_model_on_a_transmitter_with_many_channels(pilot: Any) -> None
 
 @pytest.mark.parametrize("job", ["J17", "J18"])
 def test_j17_j18_elevons_checked_and_mended_on_the_bench(pilot: Any, job: Any) -> None:
-    """Two elevons with swapped plugs and a servo that runs the wrong way; and with one turned servo only."""
+    """Two elevons with swapped plugs and a servo that runs the wrong way; and with one turned servo
+    only."""
     p = pilot("elevon_wing")
     p.plug_in()
     page, model = p.step("directions"), p.bench.loaded
-    wanted = {"J17": lambda f: f.faults == 2 and f.on, "J18": lambda f: f.faults == 1 and not f.on}[job]
+    wanted = {"J17": lambda f: f.faults == 2 and f.on, "J18": lambda f: f.faults == 1 and not f.on}[
+        job
+    ]
     page.practise(next(s for s in range(99) if wanted(practice(model, s).truth(model))))  # type: ignore[no-untyped-call]
     p.actions += 1
     parts = {x.name: x for x in model.airframe.moved()}
@@ -377,17 +411,23 @@ def test_j20_modes_that_scale_rates_through_shared_values(pilot: Any) -> None:
     wing = p.step("flaps")
     card = p.behaviour(wing, "Stick scaling by mode")
     names = [m.name for m in p.bench.loaded.program.modes]
-    for mode, rate, expo in zip(names, ("35", "85", "100", "50"), ("15", "35", "60", "10"), strict=True):
+    for mode, rate, expo in zip(
+        names, ("35", "85", "100", "50"), ("15", "35", "60", "10"), strict=True
+    ):
         p.type(card.fields[f"by_mode.{mode}.rate"], rate)
         p.type(card.fields[f"by_mode.{mode}.expo"], expo)
     from hypsos.core.explain.mode_ways import ways_to_modes
 
     model = p.bench.loaded
     ways = ways_to_modes(model)
-    assert commands(model, **(ways[names[1]] | {"aileron_stick": 80.0}))["roll"] == pytest.approx(59.432)
+    assert commands(model, **(ways[names[1]] | {"aileron_stick": 80.0}))["roll"] == pytest.approx(
+        59.432
+    )
     assert commands(model, **(ways[names[-1]] | {"aileron_stick": 100.0}))["pitch"] == 0
     p.choose(card.choices["slider"], p.bench.loaded.transmitter.control(slider).label)
-    live = commands(p.bench.loaded, **(ways[names[1]] | {"aileron_stick": 100.0, slider: -100.0}))["roll"]
+    live = commands(p.bench.loaded, **(ways[names[1]] | {"aileron_stick": 100.0, slider: -100.0}))[
+        "roll"
+    ]
     assert live == pytest.approx(25)
     p.done("J20")
 
@@ -405,9 +445,13 @@ def test_j21_triple_rates_and_a_cut_that_speaks(pilot: Any) -> None:
     model = p.bench.loaded
     for place, rate in ((0, 50), (1, 75), (2, 100)):  # type: ignore[assignment]
         for command, stick in (("roll", "aileron_stick"), ("yaw", "rudder_stick")):
-            assert commands(model, **{stick: 100.0, "rates_switch": place})[command] == pytest.approx(rate)
+            assert commands(model, **{stick: 100.0, "rates_switch": place})[
+                command
+            ] == pytest.approx(rate)
     rows = "t_s,throttle_stick,motor_switch\n0,-100,0\n1,-100,1\n2,50,1\n3,50,0\n4,50,0\n"
     result, said = flown(model, rows)
-    assert [c for _, c in said] == ["Motor armed", "Motor cut"] and result.outputs["motor"].us[-1] == 1000
+    assert [c for _, c in said] == ["Motor armed", "Motor cut"] and result.outputs["motor"].us[
+        -1
+    ] == 1000
     assert "rate 50 %" in sheet_markdown(make_sheet(model))
     p.done("J21")

@@ -52,10 +52,17 @@ def test_a_battery_is_taken_out_of_what_hangs_on_it(
 @pytest.mark.parametrize("name", ["Marram", "Skerry", "Sorrel", "Tidewrack", "Samphire"])
 def test_what_is_captured_is_what_the_receiver_then_sends(hangar: Hangar, name: Any) -> None:
     model = hangar.load(name)
-    hands = {"aileron_stick": 30.0, "elevator_stick": -20.0, "rudder_stick": 10.0, "throttle_stick": -100.0}
+    hands = {
+        "aileron_stick": 30.0,
+        "elevator_stick": -20.0,
+        "rudder_stick": 10.0,
+        "throttle_stick": -100.0,
+    }
     now = settled(compile_plan(model), hands)
     made = captured(model, now)
-    lost = compile_plan(made).run(Situation(0.02 * np.arange(300), {}, np.array([1.0] * 5 + [0.0] * 295)))
+    lost = compile_plan(made).run(
+        Situation(0.02 * np.arange(300), {}, np.array([1.0] * 5 + [0.0] * 295))
+    )
     for lead in model.leads:
         if lead.port is not None:
             assert lost.outputs[lead.name].failsafe[-1]
@@ -72,7 +79,9 @@ def test_what_would_be_captured_is_said_motors_first(hangar: Hangar) -> None:
     assert said[0] == "Motor would go on turning with 60 % power." and any(
         "Left flaperon would stay" in x for x in said[1:]
     )
-    assert capture_doubts(model, settled(compile_plan(model), {})) == ["Elevator would stay 1.7 mm down."]  # its trim
+    assert capture_doubts(model, settled(compile_plan(model), {})) == [
+        "Elevator would stay 1.7 mm down."
+    ]  # its trim
 
 
 @pytest.mark.parametrize(("seconds", "state"), [(2.3, GuardState.ARMED), (2.6, GuardState.LOCKED)])
@@ -101,9 +110,14 @@ def test_a_drop_out_lasts_just_so_long(window: Any, seconds: Any, state: Any) ->
 def test_battery_quality_and_capture_in_the_window(qtbot: QtBot, window: Any) -> None:
     window.go("failsafe")
     bench, card = window.workbench, window.page("failsafe").findChild(LinkCard)
-    assert card.own.isHidden() and card.flight.text() == "Take the flight battery out"  # it feeds the receiver, too
+    assert (
+        card.own.isHidden() and card.flight.text() == "Take the flight battery out"
+    )  # it feeds the receiver, too
     above = window.bench.battery
-    assert above.text() == "Take battery out" and above.accessibleName() == "Take the flight battery out"
+    assert (
+        above.text() == "Take battery out"
+        and above.accessibleName() == "Take the flight battery out"
+    )
     window.activateWindow()
     qtbot.keyClick(window, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
     assert (
@@ -129,13 +143,20 @@ def test_battery_quality_and_capture_in_the_window(qtbot: QtBot, window: Any) ->
     bench.simulation.advance(0.5)
     before = bench.model
     qtbot.mouseClick(card.take, LEFT)
-    assert bench.model is before and card.asked.isVisible() and "Elevator would stay" in card.doubts.text()
+    assert (
+        bench.model is before
+        and card.asked.isVisible()
+        and "Elevator would stay" in card.doubts.text()
+    )
     card.not_now.click()
     assert not card.asked.isVisible() and bench.model is before
     qtbot.mouseClick(card.take, LEFT)
     card.sure.click()
     assert next(x for x in bench.model.leads if x.target == "elevator").failsafe.value < -20
-    assert bench.document.undo_label == "failsafe: the present positions" and not card.asked.isVisible()
+    assert (
+        bench.document.undo_label == "failsafe: the present positions"
+        and not card.asked.isVisible()
+    )
     bench.document.undo()
     assert bench.model == before
     card.drops[1].click()
@@ -143,7 +164,8 @@ def test_battery_quality_and_capture_in_the_window(qtbot: QtBot, window: Any) ->
 
 
 def running(window: Any, own: bool, waits: bool) -> Any:
-    """Samphire at half throttle, its receiver fed by a battery of its own or not, its controller waiting for idle or not."""
+    """Samphire at half throttle, its receiver fed by a battery of its own or not, its controller
+    waiting for idle or not."""
     choose(window, "Samphire")
     window.go("failsafe")
     bench, card = stand_still(window.workbench), window.page("failsafe").findChild(LinkCard)
@@ -188,7 +210,9 @@ def test_a_change_of_the_flight_battery_is_told_as_it_is(
     bench.simulation.advance(1.1)
     bench.simulation.set_control("throttle_stick", 0.0)
     bench.simulation.advance(0.2)
-    assert bench.state.turning and bench.state.powers()["motor"] == 50.0  # it has heard its second of idle
+    assert (
+        bench.state.turning and bench.state.powers()["motor"] == 50.0
+    )  # it has heard its second of idle
     for out in (True, False) if own else ():
         card.own.click()
         assert (card.own.isChecked(), bench.state.receiver_fed) == (out, not out)
@@ -205,7 +229,11 @@ def test_a_controller_knows_what_it_has_heard_while_the_transmitter_is_off(windo
     for place in (0.0, 1.0):
         bench.simulation.set_control("motor_switch", place)
         bench.simulation.advance(0.1)
-    assert bench.state.guard == GuardState.ARMED and bench.state.turning and bench.state.guard_words == "Motor armed"
+    assert (
+        bench.state.guard == GuardState.ARMED
+        and bench.state.turning
+        and bench.state.guard_words == "Motor armed"
+    )
 
 
 def test_a_controller_that_is_only_now_said_to_wait_may_turn(window: Any) -> None:
@@ -227,7 +255,8 @@ def test_a_controller_that_is_only_now_said_to_wait_may_turn(window: Any) -> Non
 
 @pytest.mark.parametrize("own", [True, False])
 def test_the_flight_battery_in_moves(hangar: Hangar, own: Any) -> None:
-    """Without a battery of the receiver's own the two are one, by whichever name; with one, no pulse hangs on the motors'."""
+    """Without a battery of the receiver's own the two are one, by whichever name; with one, no
+    pulse hangs on the motors'."""
     model = with_at(hangar.load("Samphire"), "receiver.power", "own battery" if own else "not said")
     sent = {}
     for name in ("power", "flight_battery"):
@@ -236,7 +265,12 @@ def test_the_flight_battery_in_moves(hangar: Hangar, own: Any) -> None:
         sent[name] = result.outputs["motor"].us > 0
         ready = np.flatnonzero(result.outputs["motor"].ready)
         stays_fed = own and name == "power"
-        assert ready[0] == 50 and ready[-1] == 300 and (150 in ready) == (220 in ready) == stays_fed and 250 in ready
+        assert (
+            ready[0] == 50
+            and ready[-1] == 300
+            and (150 in ready) == (220 in ready) == stays_fed
+            and 250 in ready
+        )
     receiver, motors = sent.values()
     assert not receiver[100:200].any() and receiver[:100].all() and receiver[200:].all()
     assert motors.all() if own else (motors == receiver).all()
@@ -250,7 +284,11 @@ def test_the_flight_battery_comes_back_with_the_timeline(window: Any) -> None:
     card.flight.click()
     bench.simulation.advance(0.5)
     assert bench.state.turning
-    out = int(np.flatnonzero(recorder.rows[:, [x.key for x in recorder.tracks].index("flight_battery")] == 0)[-1])
+    out = int(
+        np.flatnonzero(
+            recorder.rows[:, [x.key for x in recorder.tracks].index("flight_battery")] == 0
+        )[-1]
+    )
     assert recorder.go_back(out) and not bench.state.flight_battery and not bench.state.turning
     recorder.back_to_now()
     assert bench.state.flight_battery and bench.state.turning
@@ -267,12 +305,16 @@ def test_a_preset_that_steers_is_agreed_to_once(qtbot: QtBot, window: Any) -> No
     page.meant["elevator"].click()
     assert bench.loaded.leads[place].failsafe == Failsafe(value=30.0, meant=True)
     type_into(qtbot, page.values["elevator"], "-60")
-    assert bench.loaded.leads[place].failsafe == Failsafe(value=-60.0)  # to another one nobody has agreed
+    assert bench.loaded.leads[place].failsafe == Failsafe(
+        value=-60.0
+    )  # to another one nobody has agreed
     assert page.meant["elevator"].isVisible() and not page.meant["elevator"].isChecked()
 
 
 @pytest.mark.parametrize("pressed", [0.0, 1.0])
-def test_who_takes_the_present_place_of_a_tow_release_has_said_which_end(hangar: Hangar, pressed: Any) -> None:
+def test_who_takes_the_present_place_of_a_tow_release_has_said_which_end(
+    hangar: Hangar, pressed: Any
+) -> None:
     model = with_at(hangar.load("Samphire"), "leads[6].failsafe", Failsafe(action="hold"))
     assert model.leads[6].target == "tow_release"
     made = captured(model, settled(compile_plan(model), {"tow_button": pressed}))

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Logical switches, flight modes, shared values, trims by mode, and how lines combine; the worked cases that need them."""
+"""Logical switches, flight modes, shared values, trims by mode, and how lines combine; the worked
+cases that need them."""
 
 from __future__ import annotations
 
@@ -33,15 +34,22 @@ def test_a_circle_without_a_latch_is_refused_by_name() -> None:
 
 
 def test_three_modes_scale_rate_and_expo_through_shared_values() -> None:
-    """Worked case: rates 35/85/100, expo 15/35/60, base 50/10; a live slider; an undefined position is the default mode."""
+    """Worked case: rates 35/85/100, expo 15/35/60, base 50/10; a live slider; an undefined position
+    is the default mode."""
     modes = (
-        FlightMode(name="one", when="switch_c@0"), FlightMode(name="two", when="switch_c@1"), FlightMode(name="base"),
-    )  # fmt: skip
+        FlightMode(name="one", when="switch_c@0"),
+        FlightMode(name="two", when="switch_c@1"),
+        FlightMode(name="base"),
+    )
     live = Adjuster(control="slider", when="switch_b@1")
-    rate = Tunable(name="rate", low=25, high=100, value=50, by_mode={"one": 35, "two": 85}, adjuster=live)
+    rate = Tunable(
+        name="rate", low=25, high=100, value=50, by_mode={"one": 35, "two": 85}, adjuster=live
+    )
     bend = Tunable(name="bend", low=0, high=60, value=10, by_mode={"one": 15, "two": 35})
     model = from_parts(
-        modes=modes, tunables=(rate, bend), settings={"roll": Setting(rate_from="rate", expo_from="bend")}
+        modes=modes,
+        tunables=(rate, bend),
+        settings={"roll": Setting(rate_from="rate", expo_from="bend")},
     )
     plan = compile_plan(model)
 
@@ -55,10 +63,17 @@ def test_three_modes_scale_rate_and_expo_through_shared_values() -> None:
 
 
 def test_crow_on_the_throttle_stick() -> None:
-    """Worked case: fully open at -80 and below, closed at -10 and above; off is off, never half; roll still works."""
+    """Worked case: fully open at -80 and below, closed at -10 and above; off is off, never half;
+    roll still works."""
     opening = Response(points=((-100, 100), (-80, 100), (-10, 0), (100, 0)))
     mixes = (
-        MixLine(name="brake", target="brake", source="throttle_stick", response=opening, when="switch_b@1"),
+        MixLine(
+            name="brake",
+            target="brake",
+            source="throttle_stick",
+            response=opening,
+            when="switch_b@1",
+        ),
         MixLine(name="a", target="left_aileron", source="brake", gain=-42),
         MixLine(name="b", target="right_aileron", source="brake", gain=-42),
         MixLine(name="f", target="left_flap", source="brake", gain=86),
@@ -67,9 +82,11 @@ def test_crow_on_the_throttle_stick() -> None:
     plan = compile_plan(from_parts(mixes=mixes))
     for stick, b in ((-100, 100), (-80, 100), (-45, 50), (-10, 0), (60, 0)):
         sums = settled(plan, {"throttle_stick": stick, "switch_b": 1}).sums
-        assert (sums["left_aileron"][-1], sums["left_flap"][-1], sums["elevator"][-1]) == pytest.approx(
-            (-0.42 * b, 0.86 * b, 0.07 * b)
-        )
+        assert (
+            sums["left_aileron"][-1],
+            sums["left_flap"][-1],
+            sums["elevator"][-1],
+        ) == pytest.approx((-0.42 * b, 0.86 * b, 0.07 * b))
         off = settled(plan, {"throttle_stick": stick}).sums
         assert off["left_flap"][-1] == 0 and off["elevator"][-1] == 0
     sums = settled(plan, {"throttle_stick": -100, "switch_b": 1, "aileron_stick": 100}).sums
@@ -85,17 +102,27 @@ def test_the_other_worked_cases_that_need_no_recipe() -> None:
         ("right_flap", "pitch", -60),
     )
     elevons = tuple(line(name=f"{s} to {t}", target=t, source=s, gain=g) for t, s, g in gains)
-    sums = settled(compile_plan(from_parts(mixes=elevons)), {"aileron_stick": 100, "elevator_stick": -100}).sums
+    sums = settled(
+        compile_plan(from_parts(mixes=elevons)), {"aileron_stick": 100, "elevator_stick": -100}
+    ).sums
     assert (sums["left_flap"][-1], sums["right_flap"][-1]) == pytest.approx((0, -120))
-    turn = (line(name="s", target="rudder", source="roll", gain=12, when="switch_c@1"),
-            line(name="m", target="rudder", source="roll", gain=18, when="switch_c@2"))  # fmt: skip
-    plan = compile_plan(from_parts(mixes=turn))
-    assert [settled(plan, {"aileron_stick": -50, "switch_c": c}).sums["rudder"][-1] for c in (0, 1, 2)] == [0, -6, -9]
-    above = Response(points=((-100, 0), (0, 0), (100, 100)))
-    plan = compile_plan(from_parts(mixes=(line(name="t", target="elevator", source="thrust", gain=6, response=above),)))
-    assert [settled(plan, {"throttle_stick": x}).sums["elevator"][-1] for x in (-100, 0, 50, 100)] == pytest.approx(
-        [0, 0, 3, 6]
+    turn = (
+        line(name="s", target="rudder", source="roll", gain=12, when="switch_c@1"),
+        line(name="m", target="rudder", source="roll", gain=18, when="switch_c@2"),
     )
+    plan = compile_plan(from_parts(mixes=turn))
+    assert [
+        settled(plan, {"aileron_stick": -50, "switch_c": c}).sums["rudder"][-1] for c in (0, 1, 2)
+    ] == [0, -6, -9]
+    above = Response(points=((-100, 0), (0, 0), (100, 100)))
+    plan = compile_plan(
+        from_parts(
+            mixes=(line(name="t", target="elevator", source="thrust", gain=6, response=above),)
+        )
+    )
+    assert [
+        settled(plan, {"throttle_stick": x}).sums["elevator"][-1] for x in (-100, 0, 50, 100)
+    ] == pytest.approx([0, 0, 3, 6])
     gains = (
         ("left_flap", "pitch", 70),
         ("right_flap", "pitch", 70),
@@ -110,11 +137,17 @@ def test_the_other_worked_cases_that_need_no_recipe() -> None:
     assert (roll["left_flap"][-1], roll["right_flap"][-1]) == pytest.approx((20, -20))
     stick = Response(points=((-100, 0), (-60, 0), (100, 100)))
     plan = compile_plan(
-        from_parts(mixes=(line(name="f", target="left_flap", source="throttle_stick", response=stick, gain=-80),))
+        from_parts(
+            mixes=(
+                line(
+                    name="f", target="left_flap", source="throttle_stick", response=stick, gain=-80
+                ),
+            )
+        )
     )
-    assert [settled(plan, {"throttle_stick": x}).sums["left_flap"][-1] for x in (-60, 20, 100)] == pytest.approx(
-        [0, -40, -80]
-    )
+    assert [
+        settled(plan, {"throttle_stick": x}).sums["left_flap"][-1] for x in (-60, 20, 100)
+    ] == pytest.approx([0, -40, -80])
 
 
 def test_differential_thrust_keeps_idle_and_cut() -> None:
@@ -124,8 +157,12 @@ def test_differential_thrust_keeps_idle_and_cut() -> None:
     mixes += tuple(MixLine(name="twist", target=m, source="yaw", gain=g) for m, g in each)
     plan = compile_plan(from_parts(mixes=mixes, motors=True))
     for stick, run, left, right in ((-76, 1, -91, -61), (-100, 1, -100, -85), (-76, 0, -100, -100)):
-        out = settled(plan, {"throttle_stick": stick, "rudder_stick": -100, "motor_switch": run}).outputs
-        assert (out["left_motor"].stand[-1], out["right_motor"].stand[-1]) == pytest.approx((left, right))
+        out = settled(
+            plan, {"throttle_stick": stick, "rudder_stick": -100, "motor_switch": run}
+        ).outputs
+        assert (out["left_motor"].stand[-1], out["right_motor"].stand[-1]) == pytest.approx(
+            (left, right)
+        )
 
 
 @pytest.mark.parametrize("row", vectors("linkage"))
@@ -153,15 +190,25 @@ def test_a_linkage_out_of_reach_is_said_and_a_binding_one_kept_out(marram: Model
         servo_turn(short, 60.0)
     index = next(i for i, x in enumerate(marram.leads) if x.linkage is not None)
     long_arm = marram.leads[index].linkage.model_copy(update={"arm_mm": 40.0})
-    leads = tuple(x.model_copy(update={"linkage": long_arm}) if i == index else x for i, x in enumerate(marram.leads))
+    leads = tuple(
+        x.model_copy(update={"linkage": long_arm}) if i == index else x
+        for i, x in enumerate(marram.leads)
+    )
     found = [p for p in problems(marram.model_copy(update={"leads": leads})) if "binds" in p.text]
     assert [p.path for p in found] == [f"leads[{index}].linkage"]
 
 
-def test_a_fade_goes_straight_from_one_mode_to_the_other_through_replaced_and_scaled_sums(marram: Model) -> None:
-    """Half throttle, then landing, which stops the motor: on the way it never gives more than it gave."""
-    still = MixLine(name="None", target="motor", source="full", gain=0, combine="replace", when="mode:landing")
-    at_once = tuple(x.changed({"in_s": 0.0}) if x.target == "motor" else x for x in marram.program.mixes)
+def test_a_fade_goes_straight_from_one_mode_to_the_other_through_replaced_and_scaled_sums(
+    marram: Model,
+) -> None:
+    """Half throttle, then landing, which stops the motor: on the way it never gives more than it
+    gave."""
+    still = MixLine(
+        name="None", target="motor", source="full", gain=0, combine="replace", when="mode:landing"
+    )
+    at_once = tuple(
+        x.changed({"in_s": 0.0}) if x.target == "motor" else x for x in marram.program.mixes
+    )
     plan = compile_plan(
         with_at(marram, "program.mixes", (*at_once, still))
     )  # a soft start is held at idle by the guard
@@ -169,10 +216,14 @@ def test_a_fade_goes_straight_from_one_mode_to_the_other_through_replaced_and_sc
     climb = {"motor_switch": 1.0, "throttle_stick": -30.0}
     start = plan.run(Situation(FRAME * np.arange(60, 62), {"motor_switch": 1.0}), start).memory
     start = plan.run(Situation(FRAME * np.arange(62, 200), climb), start).memory
-    result = plan.run(Situation(FRAME * np.arange(200, 230), climb | {"task_switch": 2.0}), start, ["motor"])
+    result = plan.run(
+        Situation(FRAME * np.arange(200, 230), climb | {"task_switch": 2.0}), start, ["motor"]
+    )
     t = FRAME * np.arange(30)
     assert result.sums["motor"] == pytest.approx(-30 - 70 * np.clip(t / 0.3, 0, 1), abs=1e-9)
-    assert sum(c.amount for c in result.why["motor"]) == pytest.approx(result.outputs["motor"].stand, abs=1e-9)
+    assert sum(c.amount for c in result.why["motor"]) == pytest.approx(
+        result.outputs["motor"].stand, abs=1e-9
+    )
 
 
 def test_a_mode_that_comes_in_the_middle_of_a_fade_takes_no_share_of_it() -> None:
@@ -183,10 +234,14 @@ def test_a_mode_that_comes_in_the_middle_of_a_fade_takes_no_share_of_it() -> Non
     )
     two, three = from_parts(modes=(landing, base)), from_parts(modes=(landing, other, base))
     start = compile_plan(two).run(Situation(FRAME * np.arange(10), {}))
-    half = compile_plan(two).run(Situation(FRAME * np.arange(10, 60), {"switch_b": 1.0}), start.memory)
+    half = compile_plan(two).run(
+        Situation(FRAME * np.arange(10, 60), {"switch_b": 1.0}), start.memory
+    )
     for on in (1.0, 0.0):  # it goes on, or turns back
         rest = Situation(FRAME * np.arange(60, 80), {"switch_b": on})
-        kept, changed = (compile_plan(m).run(rest, half.memory).sums["elevator"] for m in (two, three))
+        kept, changed = (
+            compile_plan(m).run(rest, half.memory).sums["elevator"] for m in (two, three)
+        )
         assert 15 < changed[0] < 25 and changed == pytest.approx(kept)
 
 
@@ -196,7 +251,9 @@ def test_a_fade_under_way_goes_on_in_many_situations_at_once() -> None:
     start = plan.run(Situation(FRAME * np.arange(10), {}))
     half = plan.run(Situation(FRAME * np.arange(10, 60), {"switch_b": 1.0}), start.memory).memory
     t = FRAME * np.arange(60, 80)
-    both = plan.run(Situation(t, {"switch_b": np.array([[1.0], [0.0]]) * np.ones(20)}), half).sums["elevator"]
+    both = plan.run(Situation(t, {"switch_b": np.array([[1.0], [0.0]]) * np.ones(20)}), half).sums[
+        "elevator"
+    ]
     for row, on in zip(both, (1.0, 0.0), strict=True):
         assert row == pytest.approx(plan.run(Situation(t, {"switch_b": on}), half).sums["elevator"])
     assert both[0, -1] > both[1, -1] + 8
@@ -220,7 +277,11 @@ def test_what_settled_has_no_fade_left() -> None:
 def test_modes_that_come_and_go_under_a_fade_leave_the_others_their_shares() -> None:
     first, second, base = (
         FlightMode(name=n, when=w, presets={"left_flap": x}, fade_s=1.0)
-        for n, w, x in (("first", "switch_c@1", 20.0), ("second", "switch_c@2", 60.0), ("base", None, 0.0))
+        for n, w, x in (
+            ("first", "switch_c@1", 20.0),
+            ("second", "switch_c@2", 60.0),
+            ("base", None, 0.0),
+        )
     )
     more = FlightMode(name="more", when="switch_b@1", fade_s=1.0)
     t = 0.02 * np.arange(25)
@@ -237,7 +298,10 @@ def test_modes_that_come_and_go_under_a_fade_leave_the_others_their_shares() -> 
 
 
 def test_two_slow_lines_of_the_same_name_keep_their_own_pace() -> None:
-    lines = (MixLine(name="s", target="elevator", source="switch_b", gain=10, in_s=t, out_s=t) for t in (2.0, 8.0))
+    lines = (
+        MixLine(name="s", target="elevator", source="switch_b", gain=10, in_s=t, out_s=t)
+        for t in (2.0, 8.0)
+    )
     plan = compile_plan(from_parts(mixes=tuple(lines)))
     start = plan.run(Situation(FRAME * np.arange(2), {}))
     result = plan.run(Situation(FRAME * np.arange(2, 53), {"switch_b": 1.0}), start.memory)

@@ -59,7 +59,9 @@ def test_the_propeller_turns_with_power_and_stops_dead_when_cut(qtbot: QtBot, wi
     assert plane.propeller == at
 
 
-def test_painting_only_what_moved_gives_the_same_picture_as_painting_all(qtbot: QtBot, window: Any) -> None:
+def test_painting_only_what_moved_gives_the_same_picture_as_painting_all(
+    qtbot: QtBot, window: Any
+) -> None:
     bench, plane = window.workbench, window.bench.aeroplane
     qtbot.waitUntil(lambda: not bench.simulation.running, timeout=20_000)
     for name, value in (
@@ -72,7 +74,11 @@ def test_painting_only_what_moved_gives_the_same_picture_as_painting_all(qtbot: 
         QApplication.processEvents()
     qtbot.waitUntil(lambda: not bench.simulation.running, timeout=20_000)
     corner = plane.mapTo(window, QPoint(0, 0))
-    screen = window.screen().grabWindow(window.winId(), corner.x(), corner.y(), plane.width(), plane.height()).toImage()
+    screen = (
+        window.screen()
+        .grabWindow(window.winId(), corner.x(), corner.y(), plane.width(), plane.height())
+        .toImage()
+    )
     whole = plane.grab().toImage()
     width, height = whole.width(), whole.height()
     differing = sum(
@@ -84,10 +90,14 @@ def test_painting_only_what_moved_gives_the_same_picture_as_painting_all(qtbot: 
 
 
 @pytest.mark.parametrize(
-    ("scale", "size"), [(1.0, (1024, 768)), (1.5, (1280, 800)), (1.5, (1024, 768)), (1.0, (1920, 1080))]
+    ("scale", "size"),
+    [(1.0, (1024, 768)), (1.5, (1280, 800)), (1.5, (1024, 768)), (1.0, (1920, 1080))],
 )
-def test_the_largest_model_has_room_at_every_size(qtbot: QtBot, window: Any, scale: Any, size: Any) -> None:
-    """No page wants a wider window, no button of the bench is cut, nothing lies on anything else."""
+def test_the_largest_model_has_room_at_every_size(
+    qtbot: QtBot, window: Any, scale: Any, size: Any
+) -> None:
+    """No page wants a wider window, no button of the bench is cut, nothing lies on anything
+    else."""
     choose(window, "Marram")
     look.set_scale(scale)
     window.resize(*size)
@@ -97,23 +107,35 @@ def test_the_largest_model_has_room_at_every_size(qtbot: QtBot, window: Any, sca
         over = page.widget().minimumSizeHint().width() - page.viewport().width()
         cut += [(place, over)] if over > 0 and place != "sheet" else []
     buttons = [b for b in bench.findChildren(QPushButton) if b.isVisible()]
-    cut += [(b.text(), b.width(), b.sizeHint().width()) for b in buttons if b.width() < b.sizeHint().width() - 2]  # type: ignore[misc]
+    cut += [
+        (b.text(), b.width(), b.sizeHint().width())  # type: ignore[misc]
+        for b in buttons
+        if b.width() < b.sizeHint().width() - 2
+    ]  # type: ignore[misc]
     bench.show_hands()
     QApplication.processEvents()
-    hands = [*bench.hands.sticks.values(), *bench.hands.toggles.values(), *bench.hands.faders.values()]
+    hands = [
+        *bench.hands.sticks.values(),
+        *bench.hands.toggles.values(),
+        *bench.hands.faders.values(),
+    ]
     cut += [
         (a.accessibleName(), b.accessibleName())
         for a, b in combinations(hands, 2)
         if a.geometry().intersects(b.geometry())
     ]
     cut += [w.accessibleName() for w in hands if not bench.hands.rect().contains(w.geometry())]
-    assert not cut and window.minimumSizeHint().width() <= size[0] and bench.aeroplane.height() >= 170
+    assert (
+        not cut and window.minimumSizeHint().width() <= size[0] and bench.aeroplane.height() >= 170
+    )
     assert (
         window.pages.geometry().right() < bench.geometry().left() + 2
         and bench.geometry().right() <= window.splitter.width()
     )
     if size[1] > 1000:
-        assert bench.strips.visibleRegion().boundingRect().height() >= bench.strips.sizeHint().height()
+        assert (
+            bench.strips.visibleRegion().boundingRect().height() >= bench.strips.sizeHint().height()
+        )
     look.set_scale(1.0)
 
 
@@ -124,7 +146,10 @@ def test_text_is_legible_in_both_themes(palette: Any) -> None:
     for ground in ("paper", "card", "field"):
         for text in ("faint", "sea", "rust"):
             assert contrast(getattr(palette, text), getattr(palette, ground)) >= 4.5, (ground, text)
-    assert contrast(palette.on_sea, palette.sea) >= 4.5 and contrast(palette.on_rust, palette.rust) >= 4.5
+    assert (
+        contrast(palette.on_sea, palette.sea) >= 4.5
+        and contrast(palette.on_rust, palette.rust) >= 4.5
+    )
 
 
 def test_everything_that_takes_the_keyboard_has_a_name(window: Any) -> None:
@@ -134,7 +159,9 @@ def test_everything_that_takes_the_keyboard_has_a_name(window: Any) -> None:
         page = window.page(key)
         for kind in (QLineEdit, QComboBox, QAbstractButton):
             for widget in page.findChildren(kind):
-                inner = widget.objectName().startswith("qt_") or isinstance(widget.parent(), QComboBox)
+                inner = widget.objectName().startswith("qt_") or isinstance(
+                    widget.parent(), QComboBox
+                )
                 text = widget.text() if isinstance(widget, QAbstractButton) else ""
                 assert inner or widget.accessibleName() or text, (key, widget)
 
@@ -157,7 +184,9 @@ def test_what_pages_need_is_loaded_while_the_hands_rest(
     ahead = Preload(qapp)
     assert ahead.left
     qtbot.waitUntil(lambda: not ahead.left, timeout=20_000)
-    assert "hypsos.desk.pages.log_page" in sys.modules and not any(t.isActive() for t in ahead.findChildren(QTimer))
+    assert "hypsos.desk.pages.log_page" in sys.modules and not any(
+        t.isActive() for t in ahead.findChildren(QTimer)
+    )
     ahead.deleteLater()
 
 
@@ -194,7 +223,9 @@ def test_remembered_heights_go_with_what_they_were_of(qtbot: QtBot) -> None:
     qtbot.addWidget(box)
     box.show()
     qtbot.waitExposed(box)
-    assert heading.heightForWidth(80) == unseen  # its edges, which the look gives it, counted already
+    assert (
+        heading.heightForWidth(80) == unseen
+    )  # its edges, which the look gives it, counted already
     low, flat = words.heightForWidth(80), box.heightForWidth(80)
     words.setText("one " * 40)
     assert words.heightForWidth(80) > 3 * low and box.heightForWidth(80) > 2 * flat
@@ -209,7 +240,9 @@ def test_remembered_heights_go_with_what_they_were_of(qtbot: QtBot) -> None:
 def test_a_refused_figure_has_a_red_edge_until_another_is_typed(qtbot: QtBot, window: Any) -> None:
     look.set_theme("light")
     window.go("feel")
-    field = next(f for f in window.page("feel").findChildren(NumberField) if f.isVisible() and f.isEnabled())
+    field = next(
+        f for f in window.page("feel").findChildren(NumberField) if f.isVisible() and f.isEnabled()
+    )
 
     def red() -> bool:
         shown = field.line.grab().toImage()

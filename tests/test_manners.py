@@ -66,9 +66,15 @@ def test_nothing_changes_by_scrolling(window: Any, name: Any) -> None:
             for turn in (120, -120):
                 at = QPointF(child.rect().center())
                 event = QWheelEvent(
-                    at, child.mapToGlobal(at), QPoint(), QPoint(0, turn), Qt.MouseButton.NoButton,
-                    Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
-                )  # fmt: skip
+                    at,
+                    child.mapToGlobal(at),
+                    QPoint(),
+                    QPoint(0, turn),
+                    Qt.MouseButton.NoButton,
+                    Qt.KeyboardModifier.NoModifier,
+                    Qt.ScrollPhase.NoScrollPhase,
+                    False,
+                )
                 QApplication.sendEvent(child, event)
         assert bench.model == before and bench.state.live.controls == hands, place
 
@@ -81,7 +87,9 @@ def test_undo_is_the_windows_wherever_the_focus_is(qtbot: QtBot, window: Any) ->
     type_into(qtbot, field, "44")
     assert bench.model != before
     qtbot.keyClick(field.line, KEY.Key_Z, CTRL)
-    assert bench.model == before and field.line.text() == field.text_of(before.program.axes[0].settings[0].expo)
+    assert bench.model == before and field.line.text() == field.text_of(
+        before.program.axes[0].settings[0].expo
+    )
     qtbot.keyClicks(field.line, "7")
     qtbot.keyClick(field.line, KEY.Key_Z, CTRL)  # what is typed and not handed in goes first
     qtbot.keyClick(field.line, KEY.Key_Return)
@@ -121,7 +129,11 @@ def test_alt_and_a_key_reach_the_first_field_and_tab_follows_the_page_then_the_b
     qtbot.keyClick(window, key, ALT)
     QApplication.processEvents()
     page = window.pages.currentWidget()
-    assert page.key == step.key and page.isAncestorOf(focused()) and focused() is next(focusables(page))
+    assert (
+        page.key == step.key
+        and page.isAncestorOf(focused())
+        and focused() is next(focusables(page))
+    )
     seen: list[QWidget] = []
     while page.isAncestorOf(focused()) and len(seen) < 400:
         seen.append(focused())
@@ -185,7 +197,9 @@ def test_the_look_the_step_and_the_place_are_remembered_and_fit_the_screen(
     put: list[QPoint] = []
     monkeypatch.setattr(Window, "move", lambda w, to: put.append(to))
     remembered.place(window)
-    assert put == [corner] and window.size() == placed.size()  # by its frame's corner, or it sinks at every start
+    assert (
+        put == [corner] and window.size() == placed.size()
+    )  # by its frame's corner, or it sinks at every start
     look.set_theme("light")
     look.set_scale(1.0)
 
@@ -237,23 +251,45 @@ def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window: Any) 
     for _, place in every_view(window):
         for widget in focusables(window.centralWidget()):
             assert called(widget), (place, widget)
-            assert isinstance(widget, QAbstractButton | QAbstractSlider | QComboBox | QLineEdit | QAbstractSpinBox | QTextEdit
-                              | QPlainTextEdit | QAbstractItemView), (place, widget)  # fmt: skip
+            assert isinstance(
+                widget,
+                QAbstractButton
+                | QAbstractSlider
+                | QComboBox
+                | QLineEdit
+                | QAbstractSpinBox
+                | QTextEdit
+                | QPlainTextEdit
+                | QAbstractItemView,
+            ), (place, widget)
     hands, strips = window.bench.hands, window.bench.strips
-    handles = [*hands.sticks.values(), *hands.toggles.values(), *hands.faders.values(), strips, window.rundown]
+    handles = [
+        *hands.sticks.values(),
+        *hands.toggles.values(),
+        *hands.faders.values(),
+        strips,
+        window.rundown,
+    ]
     before = [(w.value(), w.accessibleDescription()) for w in handles]
     assert all(words for _, words in before)
     switches = {c.name for c in bench.model.transmitter.controls if c.is_switch}
     for name, value in bench.state.live.controls.items():
-        bench.simulation.set_control(name, -60.0 if value == 0 and name not in switches else 1.0 if value == 0 else 0.0)
+        bench.simulation.set_control(
+            name, -60.0 if value == 0 and name not in switches else 1.0 if value == 0 else 0.0
+        )
     flap = next(x for x in bench.model.airframe.surfaces if x.role == "flap")
     bench.simulation.choose(flap.name)
     window.go("wiring")
     assert window.rundown.value() == 4 and "step 4 of 15" in window.rundown.accessibleDescription()
     after = [(w.value(), w.accessibleDescription()) for w in handles]
-    assert all(a != b for a, b in zip(before, after, strict=True)), [w.accessibleName() for w in handles]
+    assert all(a != b for a, b in zip(before, after, strict=True)), [
+        w.accessibleName() for w in handles
+    ]
     leads = window.bench.strips.leads()
-    assert (strips.maximum(), strips.value()) == (len(leads) - 1, [x.target for x in leads].index(flap.name))
+    assert (strips.maximum(), strips.value()) == (
+        len(leads) - 1,
+        [x.target for x in leads].index(flap.name),
+    )
     why = window.bench.why
     assert why.accessibleDescription().startswith(flap.label)
     choose(window, "Samphire")
@@ -261,7 +297,9 @@ def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window: Any) 
     aeroplane.setFocus()
     aeroplane.repaint()
     bench.simulation.set_control("rudder_stick", 100.0)
-    assert "Rudder" in aeroplane.accessibleDescription()  # with the focus on it, it says what moves as it moves
+    assert (
+        "Rudder" in aeroplane.accessibleDescription()
+    )  # with the focus on it, it says what moves as it moves
     bench.simulation.set_control("throttle_stick", 0.0)
     for at, said in ((0.0, "Motor cut"), (1.0, "Motor locked")):
         bench.simulation.set_control("motor_switch", at)
@@ -273,7 +311,10 @@ def test_a_switch_that_nothing_uses_is_idle(window: Any) -> None:
     bench = window.workbench
     toggle = window.bench.hands.toggles["rates_switch"]
     assert toggle.used and "rates of roll" in toggle.toolTip()
-    axes = tuple(a.model_copy(update={"switch": None, "settings": a.settings[:1]}) for a in bench.model.program.axes)
+    axes = tuple(
+        a.model_copy(update={"switch": None, "settings": a.settings[:1]})
+        for a in bench.model.program.axes
+    )
     bench.document.edit("program.axes", axes, "no rates")
     assert not toggle.used and "idle" in toggle.accessibleDescription()
 
@@ -349,13 +390,17 @@ def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(
         tab_to(qtbot, "Keep it so")
         keys(qtbot, enter)
     step("sheet")
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "sheet"), "PDF (*.pdf)"))
+    monkeypatch.setattr(
+        QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "sheet"), "PDF (*.pdf)")
+    )
     tab_to(qtbot, "Save as PDF…")
     keys(qtbot, enter)
     qtbot.waitUntil((tmp_path / "sheet.pdf").exists, timeout=60_000)  # paper waits for the search
     assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF")
     states = {s.key: window.rundown.state(s.key).name for s in STEPS}
-    assert states == dict.fromkeys(states, "settled") | dict.fromkeys(("modes", "say", "shake", "log"), "not begun")
+    assert states == dict.fromkeys(states, "settled") | dict.fromkeys(
+        ("modes", "say", "shake", "log"), "not begun"
+    )
     window.close()
 
 
@@ -375,7 +420,11 @@ def test_the_demo_hangar_is_one_click_away_and_back(
         demo = desk.window
         assert demo.geometry() == QRect(40, 50, 1111, 777)
         qtbot.waitUntil(lambda: demo.pages.currentWidget() is not None)
-        assert demo is not first and demo.workbench.model.name == "Samphire" and not demo.home.isHidden()
+        assert (
+            demo is not first
+            and demo.workbench.model.name == "Samphire"
+            and not demo.home.isHidden()
+        )
         assert "vanishes" in demo.page("model").facts.text()
         demo.workbench.document.edit("note", "tried", "note")
         demo.home.click()

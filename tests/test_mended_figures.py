@@ -31,7 +31,9 @@ DT = 0.02
 @pytest.mark.parametrize("shares", [(120, 0), (0, 120), (60, 60), (90, 80)])
 @pytest.mark.parametrize("rule", ["pitch first", "roll first"])
 @pytest.mark.parametrize("shared", [(None, None), ("a", None), ("a", "b")])
-def test_elevons_that_share_never_ask_for_more_than_the_first_alone(shares: Any, rule: Any, shared: Any) -> None:
+def test_elevons_that_share_never_ask_for_more_than_the_first_alone(
+    shares: Any, rule: Any, shared: Any
+) -> None:
     model = TEMPLATES["elevon_wing"].make("Trial")
     i = next(k for k, r in enumerate(model.program.recipes) if r.kind == "elevons")
     fields = {
@@ -51,29 +53,47 @@ def test_elevons_that_share_never_ask_for_more_than_the_first_alone(shares: Any,
     most = max(100.0, shares[first] * by)
     for roll, pitch in itertools.product((-100, -40, 0, 70, 100), repeat=2):
         found = settled(plan, {"aileron_stick": roll, "elevator_stick": pitch}).sums
-        assert max(abs(found[n][-1]) for n in (elevons.left, elevons.right)) <= most + 1e-6, (roll, pitch)  # type: ignore[attr-defined]
+        assert max(abs(found[n][-1]) for n in (elevons.left, elevons.right)) <= most + 1e-6, (  # type: ignore[attr-defined]
+            roll,
+            pitch,
+        )  # type: ignore[attr-defined]
 
 
 def test_flaps_switched_off_leave_nothing_of_their_elevator() -> None:
     flaps = Flaps(
-        surfaces=("left_flap", "right_flap"), elevators=("elevator",), control="switch_c", in_s=1.0, out_s=1.0,
+        surfaces=("left_flap", "right_flap"),
+        elevators=("elevator",),
+        control="switch_c",
+        in_s=1.0,
+        out_s=1.0,
         when="switch_b@1",
-        positions=(FlapPosition(flap=0, elevator=4), FlapPosition(flap=40, elevator=9), FlapPosition(flap=80, elevator=12)),
-    )  # fmt: skip
+        positions=(
+            FlapPosition(flap=0, elevator=4),
+            FlapPosition(flap=40, elevator=9),
+            FlapPosition(flap=80, elevator=12),
+        ),
+    )
     model = with_at(from_parts(), "program.recipes", (flaps,))
     plan = compile_plan(model)
     for place, elevator in enumerate((4, 9, 12)):
-        assert settled(plan, {"switch_b": 1, "switch_c": place}).sums["elevator"][-1] == pytest.approx(elevator)
+        assert settled(plan, {"switch_b": 1, "switch_c": place}).sums["elevator"][
+            -1
+        ] == pytest.approx(elevator)
         assert settled(plan, {"switch_b": 0, "switch_c": place}).sums["elevator"][-1] == 0
     t = DT * np.arange(150)
-    off = plan.run(Situation(t, {"switch_c": 2.0, "switch_b": np.where(t < 1, 1.0, 0.0)})).sums["elevator"]
+    off = plan.run(Situation(t, {"switch_c": 2.0, "switch_b": np.where(t < 1, 1.0, 0.0)})).sums[
+        "elevator"
+    ]
     assert np.abs(np.diff(off)).max() < 1.0  # on its way with the flaps, no jump
 
 
 def fading(adjuster: Any, **fields: Any) -> Any:
     """A shared value moved while one mode is flown, into which there is a fade of a second."""
     value = Tunable(name="bite", value=10.0, low=0.0, high=100.0, adjuster=adjuster, **fields)
-    modes = (FlightMode(name="on", when="switch_b@1", fade_s=1.0), FlightMode(name="base", fade_s=1.0))
+    modes = (
+        FlightMode(name="on", when="switch_b@1", fade_s=1.0),
+        FlightMode(name="base", fade_s=1.0),
+    )
     line = MixLine(name="f", target="left_flap", source="full", gain_from="bite")
     return with_at(from_parts(mixes=(line,), tunables=(value,)), "program.modes", modes)
 
@@ -88,14 +108,16 @@ def fading(adjuster: Any, **fields: Any) -> Any:
     ],
 )
 def test_a_shared_value_moved_in_one_mode_goes_with_its_fade(adjuster: Any) -> None:
-    """Into the mode, out of it and back: no change in a frame beyond what the fade itself makes, but for the press."""
+    """Into the mode, out of it and back: no change in a frame beyond what the fade itself makes,
+    but for the press."""
     model = fading(adjuster)
     assert first_problem(model) is None
     t = DT * np.arange(500)
     hands = {
-        "slider": 60.0, "switch_b": np.where((t >= 1) & (t < 4) | (t >= 7), 1.0, 0.0),
+        "slider": 60.0,
+        "switch_b": np.where((t >= 1) & (t < 4) | (t >= 7), 1.0, 0.0),
         "switch_c": np.where((t >= 2.5) & (t < 2.7), 2.0, 0.0),
-    }  # fmt: skip
+    }
     out = compile_plan(model).run(Situation(t, hands)).sums["left_flap"]
     change = np.abs(np.diff(out))
     press = 125 - 1 if adjuster.kind == "step" else -1
@@ -113,9 +135,19 @@ def test_that_a_stepping_adjuster_begins_to_act_is_no_press() -> None:
 
 
 def test_a_trim_lever_reaches_the_bounds_of_what_it_adjusts() -> None:
-    value = Tunable(name="bite", value=10.0, low=-20.0, high=60.0, adjuster=Adjuster(kind="set", control="yaw_trim"))
+    value = Tunable(
+        name="bite",
+        value=10.0,
+        low=-20.0,
+        high=60.0,
+        adjuster=Adjuster(kind="set", control="yaw_trim"),
+    )
     more = Tunable(
-        name="more", value=10.0, low=-50.0, high=60.0, adjuster=Adjuster(kind="add", control="yaw_trim", amount=8.0)
+        name="more",
+        value=10.0,
+        low=-50.0,
+        high=60.0,
+        adjuster=Adjuster(kind="add", control="yaw_trim", amount=8.0),
     )
     model = from_parts(tunables=(value, more), trims={"yaw": Trim(range=25.0, scope="lever")})
     plan = compile_plan(model)
@@ -131,15 +163,22 @@ def test_knife_edge_is_trimmed_by_a_trim_lever() -> None:
     model = with_at(model, "program.recipes", (KnifeEdge(pitch_lever="pitch_trim", **fields),))
     assert list(problems(model)) == []
     plan, stick = compile_plan(model), {"rudder_stick": 100.0}
-    plain, trimmed = (settled(plan, {**stick, "pitch_trim": x}).sums["elevator"][-1] for x in (0.0, 25.0))
+    plain, trimmed = (
+        settled(plan, {**stick, "pitch_trim": x}).sums["elevator"][-1] for x in (0.0, 25.0)
+    )
     assert trimmed - plain == pytest.approx(10.0)
     missing = with_at(model, "program.recipes[0].pitch_lever", "yaw_trim")
     assert [p.path for p in problems(missing)] == ["program.recipes[0].pitch_lever"]
 
 
 def test_two_behaviours_that_scale_one_axis_are_said(marram: Model) -> None:
-    scaling = next((r for r in marram.program.recipes if isinstance(r, StickScaling)), StickScaling(axes=("roll",)))
-    marram = with_at(marram, "program.recipes", (*(r for r in marram.program.recipes if r != scaling), scaling))
+    scaling = next(
+        (r for r in marram.program.recipes if isinstance(r, StickScaling)),
+        StickScaling(axes=("roll",)),
+    )
+    marram = with_at(
+        marram, "program.recipes", (*(r for r in marram.program.recipes if r != scaling), scaling)
+    )
     twice = (*marram.program.recipes, scaling.changed({"label": "Another", "signal": "another"}))
     texts = [a.text for a in attentions(with_at(marram, "program.recipes", twice))]
     assert any("only one of them acts" in text for text in texts)
@@ -181,7 +220,8 @@ def test_demo_folders_that_were_left_behind_are_swept_and_living_ones_stay(
 
     monkeypatch.setenv("TMPDIR", str(tmp_path))
     dead, living, other = (
-        tmp_path / n for n in ("hypsos-demo-999999999-1a", f"hypsos-demo-{os.getpid()}-2b", "hypsos-demo-x")
+        tmp_path / n
+        for n in ("hypsos-demo-999999999-1a", f"hypsos-demo-{os.getpid()}-2b", "hypsos-demo-x")
     )
     for folder in (dead, living, other):
         folder.mkdir()

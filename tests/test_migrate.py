@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Documents of the first version open, and mean the same or something safer: a test for each kind of change."""
+"""Documents of the first version open, and mean the same or something safer: a test for each kind
+of change."""
 
 from __future__ import annotations
 
@@ -33,7 +34,12 @@ def old(mixes: Any = (), recipes: Any = (), motors: Any = False, **program: Any)
     data["program"]["mixes"] += mixes
     data["program"]["recipes"] = list(recipes)
     if motors:
-        data["program"]["guard"] = {"level": 2, "switch": "motor_switch", "run_position": 1, "stick": "throttle_stick"}
+        data["program"]["guard"] = {
+            "level": 2,
+            "switch": "motor_switch",
+            "run_position": 1,
+            "stick": "throttle_stick",
+        }
     data["program"] |= program
     return data
 
@@ -51,8 +57,12 @@ def test_a_present_document_is_left_alone(samphire: Model) -> None:
     assert migrated(copy.deepcopy(data)) == data
 
 
-@pytest.mark.parametrize(("gain", "expected"), [(86.0, (0.344, 0.172)), (-42.0, (0.084, 0.168)), (200.0, (0.8, 0.4))])
-def test_the_slow_of_a_line_works_before_its_gain_and_is_as_fast_as_it_was(gain: Any, expected: Any) -> None:
+@pytest.mark.parametrize(
+    ("gain", "expected"), [(86.0, (0.344, 0.172)), (-42.0, (0.084, 0.168)), (200.0, (0.8, 0.4))]
+)
+def test_the_slow_of_a_line_works_before_its_gain_and_is_as_fast_as_it_was(
+    gain: Any, expected: Any
+) -> None:
     data = old([line("left_flap", "switch_c", gain, slow_up_s=0.4, slow_down_s=0.2)])
     made = opened(data).program.mixes[-1]
     assert (made.in_s, made.out_s) == pytest.approx(expected)
@@ -63,11 +73,17 @@ def test_the_slow_of_a_line_works_before_its_gain_and_is_as_fast_as_it_was(gain:
 
 
 def test_the_smallest_and_the_slowest_old_lines() -> None:
-    small, slow = (line("left_flap", "switch_c", g, slow_up_s=60.0, slow_down_s=50.0) for g in (0.5, 200.0))
+    small, slow = (
+        line("left_flap", "switch_c", g, slow_up_s=60.0, slow_down_s=50.0) for g in (0.5, 200.0)
+    )
     shared = line("rudder", "slider", 0.5, gain_from="bite")
     none = shared | {"gain": 0.0}
-    found = opened(old([small, slow, shared, none], tunables=[{"name": "bite", "value": 40.0}])).program.mixes[-4:]
-    assert [x for m in found for x in (m.in_s, m.out_s)] == pytest.approx([0.3, 0.25, 60.0, 60.0, 0.0, 0.0, 0.0, 0.0])
+    found = opened(
+        old([small, slow, shared, none], tunables=[{"name": "bite", "value": 40.0}])
+    ).program.mixes[-4:]
+    assert [x for m in found for x in (m.in_s, m.out_s)] == pytest.approx(
+        [0.3, 0.25, 60.0, 60.0, 0.0, 0.0, 0.0, 0.0]
+    )
     assert found[2].gain == found[3].gain == 100
 
 
@@ -75,8 +91,15 @@ def test_one_run_position_of_three_leaves_two_that_cut() -> None:
     data = old([line("left_motor", "thrust")], motors=True)
     data["program"]["guard"] |= {"switch": "switch_c", "run_position": 1}
     assert opened(data).program.guard.cut == (0, 2)
-    data["program"]["recipes"] = [{"kind": "flaps", "label": "F", "surfaces": ["left_flap"], "control": "switch_b",
-                                   "positions": [{"flap": 0}, {"flap": 40}]}]  # fmt: skip
+    data["program"]["recipes"] = [
+        {
+            "kind": "flaps",
+            "label": "F",
+            "surfaces": ["left_flap"],
+            "control": "switch_b",
+            "positions": [{"flap": 0}, {"flap": 40}],
+        }
+    ]
     made = opened(data).program.recipes[0]
     assert (made.in_s, made.out_s) == (0, 0)
 
@@ -92,12 +115,18 @@ def test_a_shared_value_that_stood_in_for_the_gain_multiplies_it_now() -> None:
     [
         ([line("left_motor", "thrust")], {-100: -100, 0: 0, 100: 100}),
         ([line("left_motor", "thrust", 120.0)], {-100: -120, -50: -60, 0: 0, 100: 120}),
-        ([line("left_motor", "thrust", 50.0)], {-100: -100, 0: -50, 100: 0}),  # it began at half power
+        (
+            [line("left_motor", "thrust", 50.0)],
+            {-100: -100, 0: -50, 100: 0},
+        ),  # it began at half power
         (
             [line("left_motor", "thrust"), line("left_motor", "full", -100.0, combine="replace")],
             {-100: -100, 100: -100},
         ),
-        ([line("left_motor", "thrust"), line("left_motor", "full", 20.0, combine="replace")], {-100: 20, 100: 20}),
+        (
+            [line("left_motor", "thrust"), line("left_motor", "full", 20.0, combine="replace")],
+            {-100: 20, 100: 20},
+        ),
         ([line("left_motor", "full", 450.0, combine="replace")], {-100: 400}),
         ([line("left_motor", "full", 400.5, combine="replace")], {-100: 400}),
         ([line("left_motor", "full", 30.0)], {-100: -70, 100: -70}),  # it began at 65 % power
@@ -106,7 +135,9 @@ def test_a_shared_value_that_stood_in_for_the_gain_multiplies_it_now() -> None:
 def test_a_motor_is_counted_from_idle(mixes: Any, at: Any) -> None:
     plan = compile_plan(opened(old(mixes, motors=True)))
     for stick, demand in at.items():
-        assert settled(plan, {"throttle_stick": stick}).sums["left_motor"][-1] == pytest.approx(demand)
+        assert settled(plan, {"throttle_stick": stick}).sums["left_motor"][-1] == pytest.approx(
+            demand
+        )
 
 
 def test_the_rates_of_the_thrust_scale_from_idle_and_give_no_more_than_before() -> None:
@@ -155,14 +186,24 @@ def test_the_idle_of_a_motor_is_the_pulse_that_was_sent_there(fields: Any, idle:
     model = opened(data)
     assert next(x for x in model.leads if x.target == "left_motor").idle_us == idle
     still = compile_plan(model).run(Situation(np.zeros(1)))
-    assert still.outputs["left_motor"].us[-1] == idle and still.outputs["left_motor"].stand[-1] == -100
+    assert (
+        still.outputs["left_motor"].us[-1] == idle and still.outputs["left_motor"].stand[-1] == -100
+    )
 
 
 @pytest.mark.parametrize(
     ("mixes", "rates", "more"),
     [
-        ([line("left_motor", "thrust"), line("left_motor", "full", 200.0, combine="scale")], (100.0, 100.0), True),
-        ([line("left_motor", "thrust"), line("left_motor", "full", 50.0, combine="scale")], (100.0, 100.0), False),
+        (
+            [line("left_motor", "thrust"), line("left_motor", "full", 200.0, combine="scale")],
+            (100.0, 100.0),
+            True,
+        ),
+        (
+            [line("left_motor", "thrust"), line("left_motor", "full", 50.0, combine="scale")],
+            (100.0, 100.0),
+            False,
+        ),
         ([line("left_motor", "thrust")], (150.0, 60.0), True),
         ([line("left_motor", "thrust")], (60.0, 60.0), False),
         ([line("left_motor", "thrust")], (100.0, 100.0), False),
@@ -181,10 +222,17 @@ def test_more_power_than_before_waits_for_a_yes(mixes: Any, rates: Any, more: An
     said = model.program.guard.unconfirmed
     assert bool(said) == more and all("where the older version gave" in x for x in said)
     plan, t = compile_plan(model), 0.02 * np.arange(100)
-    hands = {"motor_switch": np.where(t > 1, 1.0, 0.0), "throttle_stick": np.where(t > 1.5, 100.0, -100.0)}
+    hands = {
+        "motor_switch": np.where(t > 1, 1.0, 0.0),
+        "throttle_stick": np.where(t > 1.5, 100.0, -100.0),
+    }
     assert (plan.run(Situation(t, hands)).outputs["left_motor"].stand[-1] > -100) != more
     agreed = model.changed(
-        {"program": model.program.changed({"guard": model.program.guard.changed({"unconfirmed": ()})})}
+        {
+            "program": model.program.changed(
+                {"guard": model.program.guard.changed({"unconfirmed": ()})}
+            )
+        }
     )
     assert compile_plan(agreed).run(Situation(t, hands)).outputs["left_motor"].stand[-1] > -100
 
@@ -192,7 +240,8 @@ def test_more_power_than_before_waits_for_a_yes(mixes: Any, rates: Any, more: An
 @pytest.mark.parametrize(("direction", "idle"), [(1, 1000.0), (-1, 2000.0)])
 @pytest.mark.parametrize("said", [True, False])
 def test_a_motors_idle_is_the_pulse_that_it_got(direction: Any, idle: Any, said: Any) -> None:
-    """Also where the transmitter of the older document does not say its centre and slope: they are the usual ones."""
+    """Also where the transmitter of the older document does not say its centre and slope: they are
+    the usual ones."""
     data = old(motors=True)
     for lead in data["leads"]:
         lead["direction"] = direction if lead["target"] == "left_motor" else lead["direction"]
@@ -208,7 +257,23 @@ def test_a_trim_for_a_mode_that_is_gone_was_taken() -> None:
     assert opened(data).program.axes[0].trim.by_mode == {"base": 3}
 
 
-ODD: Any = (None, 3, -1.5, 1e400, True, "x", "", [], {}, [1], {"a": 1}, [[]], [{}], "\u0000", float("nan"))
+ODD: Any = (
+    None,
+    3,
+    -1.5,
+    1e400,
+    True,
+    "x",
+    "",
+    [],
+    {},
+    [1],
+    {"a": 1},
+    [[]],
+    [{}],
+    "\u0000",
+    float("nan"),
+)
 
 
 def deep(levels: Any) -> Any:
@@ -230,9 +295,15 @@ def mutated(data: Any, dice: Any) -> Any:
         held, key = way[-1]
         if key in ("format", "schema_version"):
             continue
-        odd = deep(dice.choice((3, 900))) if dice.random() < 0.06 else copy.deepcopy(dice.choice(ODD))
+        odd = (
+            deep(dice.choice((3, 900))) if dice.random() < 0.06 else copy.deepcopy(dice.choice(ODD))
+        )
         if isinstance(held, dict) and dice.random() < 0.2:
-            held[dice.choice(("name", "positions", "run_position", "by_mode", "points", "when", "scale"))] = odd
+            held[
+                dice.choice(
+                    ("name", "positions", "run_position", "by_mode", "points", "when", "scale")
+                )
+            ] = odd
         else:
             held[key] = odd
     return data
@@ -244,11 +315,20 @@ def test_no_mutation_of_an_old_document_ends_otherwise_than_in_our_words() -> No
     from hypsos.core.base.errors import HypsosError
 
     logic = [{"kind": "any", "name": "guard", "of": ["switch_b@1"]}]
-    flaps = {"kind": "flaps", "label": "F", "surfaces": ["left_flap"], "control": "switch_b",
-             "positions": [{"flap": 0}, {"flap": 40}]}  # fmt: skip
-    mixes = [line("left_motor", "thrust", 200.0, response={"points": [[-100, -100], [100, 100]]}),
-             line("left_motor", "full", 200.0, combine="scale")]  # fmt: skip
-    base = old(mixes, [flaps], motors=True, logic=logic, modes=[{"name": "base", "presets": {"rudder": 3}}])
+    flaps = {
+        "kind": "flaps",
+        "label": "F",
+        "surfaces": ["left_flap"],
+        "control": "switch_b",
+        "positions": [{"flap": 0}, {"flap": 40}],
+    }
+    mixes = [
+        line("left_motor", "thrust", 200.0, response={"points": [[-100, -100], [100, 100]]}),
+        line("left_motor", "full", 200.0, combine="scale"),
+    ]
+    base = old(
+        mixes, [flaps], motors=True, logic=logic, modes=[{"name": "base", "presets": {"rudder": 3}}]
+    )
     dice, refused = random.Random(7), 0
     for _ in range(1500):
         text = json.dumps(mutated(base, dice))
@@ -306,16 +386,25 @@ def test_names_that_have_a_meaning_of_their_own_are_changed_everywhere() -> None
     ]
     model = opened(old([line("left_flap", "full", 30.0, when="!guard")], logic=logic))
     assert [x.name for x in model.program.logic] == ["guard_switch", "mode_switch"]
-    assert model.program.mixes[-1].when == "!guard_switch" and model.program.logic[1].of == ("guard_switch",)
+    assert model.program.mixes[-1].when == "!guard_switch" and model.program.logic[1].of == (
+        "guard_switch",
+    )
     assert settled(compile_plan(model), {"switch_b": 0}).sums["left_flap"][-1] == 30
-    data = json.loads(json.dumps(model.model_dump(mode="json")).replace("switch_b", "flight_battery"))
+    data = json.loads(
+        json.dumps(model.model_dump(mode="json")).replace("switch_b", "flight_battery")
+    )
     made = opened(data | {"schema_version": 2})
-    assert made.transmitter.control("flight_battery_switch") and made.transmitter.control("flight_battery") is None
+    assert (
+        made.transmitter.control("flight_battery_switch")
+        and made.transmitter.control("flight_battery") is None
+    )
     assert made.program.logic[0].of == ("flight_battery_switch@1",)
 
 
 @pytest.mark.parametrize("what", ["program", "leads", "transmitter", "airframe", "receiver"])
-@pytest.mark.parametrize("value", [None, 3, [], {}, "x", [1, None], {"guard": 5, "mixes": [3], "recipes": {"a": 1}}])
+@pytest.mark.parametrize(
+    "value", [None, 3, [], {}, "x", [1, None], {"guard": 5, "mixes": [3], "recipes": {"a": 1}}]
+)
 def test_what_is_no_document_is_left_for_the_check_to_name(what: Any, value: Any) -> None:
     data = old(motors=True)
     data[what] = value
@@ -326,20 +415,30 @@ def test_what_is_no_document_is_left_for_the_check_to_name(what: Any, value: Any
 def test_a_slow_behind_a_shared_value_is_as_fast_as_it_was() -> None:
     tunable = {"name": "bite", "value": 40.0}
     data = old(
-        [line("left_flap", "switch_c", -25.0, gain_from="bite", slow_up_s=1.0, slow_down_s=2.0)], tunables=[tunable]
+        [line("left_flap", "switch_c", -25.0, gain_from="bite", slow_up_s=1.0, slow_down_s=2.0)],
+        tunables=[tunable],
     )
     t = 0.02 * np.arange(200)
-    out = compile_plan(opened(data)).run(Situation(t, {"switch_c": np.where(t > 0.1, 2.0, 0.0)})).sums["left_flap"]
+    out = (
+        compile_plan(opened(data))
+        .run(Situation(t, {"switch_c": np.where(t > 0.1, 2.0, 0.0)}))
+        .sums["left_flap"]
+    )
     change = np.diff(out)
-    assert change.min() == pytest.approx(-100 * 0.02 / 2.0)  # 100 % of the output in two seconds, downwards
+    assert change.min() == pytest.approx(
+        -100 * 0.02 / 2.0
+    )  # 100 % of the output in two seconds, downwards
 
 
 def test_the_states_of_the_guard_have_had_other_names() -> None:
-    """Up to version 3 they were stopped and released; conditions, captions and labels that the program made change with them."""
+    """Up to version 3 they were stopped and released; conditions, captions and labels that the
+    program made change with them."""
     trainer = TEMPLATES["trainer"].make("Trial").changed({"note": "Mine."})
     present = with_ready_set(with_ready_set(trainer, "motor"), "flight")
     text = to_json(present)
-    assert {"guard:cut", "guard:armed", "!guard:armed"} <= set(re.findall(r'"(!?guard:[a-z]+)"', text))
+    assert {"guard:cut", "guard:armed", "!guard:armed"} <= set(
+        re.findall(r'"(!?guard:[a-z]+)"', text)
+    )
     for new, old_word in (
         ("guard:cut", "guard:stopped"), ("guard:armed", "guard:released"), ('"Motor cut"', '"Motor stopped"'),
         ('"Motor armed"', '"Motor released"'), ("First arming of a flight", "First release of a flight"),
@@ -349,4 +448,6 @@ def test_the_states_of_the_guard_have_had_other_names() -> None:
         text = text.replace(new, old_word)
     kept = text.replace('"note": "', '"note": "guard:released, Motor released. ')
     assert from_json(text) == present
-    assert from_json(kept).note.startswith("guard:released, Motor released. ")  # a pilot's own words stay
+    assert from_json(kept).note.startswith(
+        "guard:released, Motor released. "
+    )  # a pilot's own words stay

@@ -27,7 +27,14 @@ from hypsos.core.document.program import Setting, Trim
 from hypsos.core.edits.capacity import needs
 from hypsos.core.edits.flight_modes import at_place, let_go, mirrored, with_mode, without_mode
 from hypsos.core.edits.mode_grid import all_places, cell, never_flown, with_cell
-from hypsos.core.edits.shared_values import dead_axes, freed, kept_now, tunable_users, with_value, without_tunable
+from hypsos.core.edits.shared_values import (
+    dead_axes,
+    freed,
+    kept_now,
+    tunable_users,
+    with_value,
+    without_tunable,
+)
 from hypsos.core.edits.transmitters import shipped, taken
 from hypsos.core.edits.trim_sets import with_trim_field
 from hypsos.core.engine import GuardState, Situation, compile_plan
@@ -53,14 +60,17 @@ def sums(model: Model, **hands: Any) -> Any:
 
 
 def modes_of(*whens: Any) -> Any:
-    made = tuple(FlightMode(name=n, label=n.capitalize(), when=w) for n, w in zip(NAMES, whens, strict=False))
+    made = tuple(
+        FlightMode(name=n, label=n.capitalize(), when=w) for n, w in zip(NAMES, whens, strict=False)
+    )
     return (*made, FlightMode(name="base", label="Base"))
 
 
 @settings(max_examples=40, deadline=None)
 @given(st.lists(st.sampled_from((*NAMES, "base")), min_size=6, max_size=6))
 def test_a_grid_of_two_switches_is_what_was_put_into_it(wanted: Any) -> None:
-    """Every cell of a 2 x 3 grid gets a mode of its own, one after the other: what the engine then flies is the grid."""
+    """Every cell of a 2 x 3 grid gets a mode of its own, one after the other: what the engine then
+    flies is the grid."""
     model = from_parts(modes=modes_of("switch_b@1", "switch_c@1", "switch_c@2"))
     controls = [model.transmitter.control(n) for n in ("switch_b", "switch_c")]
     places = list(all_places(controls))
@@ -76,12 +86,18 @@ def test_a_grid_of_two_switches_is_what_was_put_into_it(wanted: Any) -> None:
 
 def test_a_cell_says_its_rule_what_goes_before_it_and_where_none_holds(marram: Model) -> None:
     found = cell(marram, {"task_switch": 0, "flight_switch": 1})
-    assert (found.mode, found.rule, found.before) == ("thermal", "Flight switch at thermal", (("Climb", "Climbing"),))
+    assert (found.mode, found.rule, found.before) == (
+        "thermal",
+        "Flight switch at thermal",
+        (("Climb", "Climbing"),),
+    )
     assert cell(marram, {"task_switch": 2, "flight_switch": 1}).mode == "landing"
     fallen = cell(marram, {"task_switch": 0, "flight_switch": 0})
     assert fallen.mode == "cruise" and fallen.fallen
     ways = ways_to_modes(marram)
-    assert set(ways) == {m.name for m in marram.program.modes}  # climb takes the throttle, and is found with it
+    assert set(ways) == {
+        m.name for m in marram.program.modes
+    }  # climb takes the throttle, and is found with it
     for name, hands in ways.items():
         assert sums(marram, **hands)["mode"] == name
 
@@ -99,13 +115,25 @@ def test_a_mode_that_no_position_gives_is_said() -> None:
 def test_modes_come_go_and_take_what_is_theirs_along(marram: Model) -> None:
     more = with_mode(marram, "Storm", like="thermal")
     assert list(problems(more)) == [] and more.program.modes[-2].label == "Storm"
-    assert more.program.modes[-2].presets == next(m for m in marram.program.modes if m.name == "thermal").presets
+    assert (
+        more.program.modes[-2].presets
+        == next(m for m in marram.program.modes if m.name == "thermal").presets
+    )
     assert next(x for x in more.program.tunables if x.name == "camber_share").by_mode["storm"] == 24
     assert next(a for a in more.program.axes if a.command == "pitch").trim.by_mode["storm"] == 3
-    assert next(r for r in more.program.recipes if r.label == "Roll by mode").by_mode["storm"].rate == 85  # type: ignore[attr-defined]
+    assert (
+        next(r for r in more.program.recipes if r.label == "Roll by mode").by_mode["storm"].rate  # type: ignore[attr-defined]
+        == 85
+    )  # type: ignore[attr-defined]
     fewer = without_mode(more, "storm")
-    assert fewer.program.modes == marram.program.modes and fewer.program.tunables == marram.program.tunables
-    assert fewer.program.recipes == marram.program.recipes and fewer.program.axes == marram.program.axes
+    assert (
+        fewer.program.modes == marram.program.modes
+        and fewer.program.tunables == marram.program.tunables
+    )
+    assert (
+        fewer.program.recipes == marram.program.recipes
+        and fewer.program.axes == marram.program.axes
+    )
     for name, who in (("landing", "motor"), ("cruise", "default mode")):
         with pytest.raises(HypsosError, match=who):
             without_mode(marram, name)
@@ -114,7 +142,8 @@ def test_modes_come_go_and_take_what_is_theirs_along(marram: Model) -> None:
 
 
 def test_what_sliders_and_trims_say_is_taken_and_nothing_moves(marram: Model) -> None:
-    """Camber by the slider and the mode's own trim go into the mode; with the slider back all surfaces stand as they did."""
+    """Camber by the slider and the mode's own trim go into the mode; with the slider back all
+    surfaces stand as they did."""
     hands = {"flight_switch": 1.0, "camber_slider": 60.0}
     before = sums(marram, **hands)
     plan = compile_plan(marram)
@@ -122,15 +151,22 @@ def test_what_sliders_and_trims_say_is_taken_and_nothing_moves(marram: Model) ->
     found = taken_now(marram, plan.rest | hands, memory, "thermal")
     after = sums(found.model, flight_switch=1.0)
     surfaces = [s.name for s in marram.airframe.surfaces]
-    assert {n: after[n] for n in surfaces} == pytest.approx({n: before[n] for n in surfaces}, abs=0.02)
+    assert {n: after[n] for n in surfaces} == pytest.approx(
+        {n: before[n] for n in surfaces}, abs=0.02
+    )
     assert found.put_back == ("Camber slider",) and abs(found.presets["left_inner_flap"] - 8) > 5
-    assert next(a for a in found.model.program.axes if a.command == "pitch").trim.by_mode["thermal"] == 0
+    assert (
+        next(a for a in found.model.program.axes if a.command == "pitch").trim.by_mode["thermal"]
+        == 0
+    )
     other = sums(found.model, flight_switch=2.0)
     assert other == pytest.approx(sums(marram, flight_switch=2.0))
 
 
 def test_presets_mirrored(marram: Model) -> None:
-    made = mirrored(marram, {"left_inner_flap": 5.0, "right_inner_flap": 1.0, "left_ruddervator": -2.0}, "left")
+    made = mirrored(
+        marram, {"left_inner_flap": 5.0, "right_inner_flap": 1.0, "left_ruddervator": -2.0}, "left"
+    )
     assert made == {
         "left_inner_flap": 5.0,
         "right_inner_flap": 5.0,
@@ -139,21 +175,29 @@ def test_presets_mirrored(marram: Model) -> None:
     }
 
 
-# -- trims ----------------------------------------------------------------------------------------------------------------
+# -- trims --------------------------------------------------------------------------------------
 
 
 @settings(max_examples=25, deadline=None)
-@given(st.tuples(*[st.integers(-20, 20)] * 3), st.sampled_from((1, -1)), st.sampled_from((60.0, 100.0)))
+@given(
+    st.tuples(*[st.integers(-20, 20)] * 3), st.sampled_from((1, -1)), st.sampled_from((60.0, 100.0))
+)
 def test_trims_carried_over_leave_every_pulse(clicks: Any, direction: Any, travel: Any) -> None:
-    trims = {c: Trim(step=0.5, clicks=n) for c, n in zip(("roll", "pitch", "yaw"), clicks, strict=True)}
+    trims = {
+        c: Trim(step=0.5, clicks=n) for c, n in zip(("roll", "pitch", "yaw"), clicks, strict=True)
+    }
     sides = dict(direction=direction, travel_neg=travel, travel_pos=travel)
-    model = from_parts(trims=trims, leads={n: sides for n in ("left_aileron", "elevator", "rudder")})
+    model = from_parts(
+        trims=trims, leads={n: sides for n in ("left_aileron", "elevator", "rudder")}
+    )
     if not any(clicks):
         with pytest.raises(HypsosError, match="nothing to carry"):
             carried_over(model)
         return
     found = carried_over(model)
-    assert found.worst_us <= 0.5 and all(a.trim.clicks == 0 for a in found.model.program.axes if a.trim is not None)
+    assert found.worst_us <= 0.5 and all(
+        a.trim.clicks == 0 for a in found.model.program.axes if a.trim is not None
+    )
     for stick in (-100.0, -30.0, 0.0, 55.0, 100.0):
         hands = {"aileron_stick": stick, "elevator_stick": stick, "rudder_stick": -stick}
         old, new = (settled(compile_plan(m), hands).outputs for m in (model, found.model))
@@ -162,8 +206,12 @@ def test_trims_carried_over_leave_every_pulse(clicks: Any, direction: Any, trave
 
 
 def test_a_trim_that_cannot_be_carried_whole_is_refused_with_its_lead() -> None:
-    uneven = from_parts(trims={"pitch": Trim(clicks=10)}, leads={"elevator": dict(travel_neg=60, travel_pos=100)})
-    with pytest.raises(HypsosError, match=r"Elevator would change by .* another travel to each side, differential"):
+    uneven = from_parts(
+        trims={"pitch": Trim(clicks=10)}, leads={"elevator": dict(travel_neg=60, travel_pos=100)}
+    )
+    with pytest.raises(
+        HypsosError, match=r"Elevator would change by .* another travel to each side, differential"
+    ):
         carried_over(uneven)
 
 
@@ -177,7 +225,9 @@ def test_the_turn_of_the_clevis_does_what_the_trim_did(samphire: Model) -> None:
     turn = next(t for t in found.turns if t.lead == "elevator")
     lead = next(x for x in model.leads if x.name == "elevator")
     link = lead.linkage
-    before, after = (lead.direction * x * link.servo_deg / 100 for x in (lead.centre, lead.centre + turn.percent))
+    before, after = (
+        lead.direction * x * link.servo_deg / 100 for x in (lead.centre, lead.centre + turn.percent)
+    )
     wanted = float(deflection(link, after))
     assert _rod(link, before, wanted) == pytest.approx(_rod(link, 0, 0) + turn.rod_mm)
     assert turn.turns("M2") == pytest.approx(turn.rod_mm / 0.4) and set(THREADS) == {"M2", "M2.5"}
@@ -194,7 +244,7 @@ def test_fields_of_all_trims_at_once() -> None:
         with_trim_field(from_parts(trims=trims), ("roll",), "range", 3.0)
 
 
-# -- shared values --------------------------------------------------------------------------------------------------------
+# -- shared values ------------------------------------------------------------------------------
 
 
 def test_adjusters_add_step_and_keep() -> None:
@@ -226,15 +276,21 @@ def test_shared_values_say_who_goes_by_them_and_hold_their_bounds(marram: Model)
     with pytest.raises(HypsosError, match="Snap flap goes by Snap flap share"):
         without_tunable(marram, "snap_share")
     freely = freed(marram, "snap_share", 20.0)
-    assert tunable_users(freely, "snap_share") == () and "snap_share" not in {x.name for x in freely.program.tunables}
+    assert tunable_users(freely, "snap_share") == () and "snap_share" not in {
+        x.name for x in freely.program.tunables
+    }
     snap = next(r for r in freely.program.recipes if r.kind == "snap_flap")
-    assert snap.share == next(r for r in marram.program.recipes if r.kind == "snap_flap").share * 0.2  # type: ignore[attr-defined]
+    assert (
+        snap.share == next(r for r in marram.program.recipes if r.kind == "snap_flap").share * 0.2  # type: ignore[attr-defined]
+    )  # type: ignore[attr-defined]
     with pytest.raises(HypsosError, match="60 lies outside 10 to 32"):
         with_value(marram, "snap_share", None, 60)
     held = kept_now(marram, "snap_share", "cruise", 23.333)
     assert next(x for x in held.program.tunables if x.name == "snap_share").value == 23.33
     own = kept_now(marram, "camber_share", "thermal", 12)
-    assert next(x for x in own.program.tunables if x.name == "camber_share").by_mode["thermal"] == 12
+    assert (
+        next(x for x in own.program.tunables if x.name == "camber_share").by_mode["thermal"] == 12
+    )
     rated = with_at(marram, "program.recipes[8].least", 0.0)
     rated = with_at(rated, "program.recipes[8].slider", "camber_slider")
     assert dead_axes(rated) == [("roll_scaling_rate", "it may go down to zero in flight: no roll")]
@@ -243,7 +299,10 @@ def test_shared_values_say_who_goes_by_them_and_hold_their_bounds(marram: Model)
 
 def test_points_that_move_need_what_moves_them() -> None:
     points = ((-100.0, 0.0), (0.0, 0.0), (100.0, 50.0))
-    for fields, words in (({"live": (2,)}, "need a shared value"), ({"live": (3,), "live_from": "x"}, "one of the 3")):
+    for fields, words in (
+        ({"live": (2,)}, "need a shared value"),
+        ({"live": (3,), "live_from": "x"}, "one of the 3"),
+    ):
         with pytest.raises(DocumentError, match=words):
             Response(points=points).changed(fields)
     moved = Response(points=points, live=(2,), live_from="x").lifted(120)
@@ -260,7 +319,11 @@ def test_a_lever_without_a_trim_moves_the_value_only(samphire: Model) -> None:
     from hypsos.core.edits.trim_clicks import with_clicks
 
     shared = Tunable(
-        name="lift", low=-20, high=20, value=0, adjuster=Adjuster(kind="add", control="yaw_trim", amount=25)
+        name="lift",
+        low=-20,
+        high=20,
+        value=0,
+        adjuster=Adjuster(kind="add", control="yaw_trim", amount=25),
     )
     line = MixLine(name="flap", target="left_flap", source="full", gain_from="lift")
     base = from_parts(mixes=(line,), tunables=(shared,), trims={"yaw": Trim(step=2, scope="lever")})
@@ -271,16 +334,26 @@ def test_a_lever_without_a_trim_moves_the_value_only(samphire: Model) -> None:
 
 
 def test_a_stick_that_brakes_and_drives_is_pointed_out() -> None:
-    crow = Crow(control="throttle_stick", closed=-10, opened=-80, amounts=(Amount(parts=("left_flap",), travel=80),))
+    crow = Crow(
+        control="throttle_stick",
+        closed=-10,
+        opened=-80,
+        amounts=(Amount(parts=("left_flap",), travel=80),),
+    )
     model = with_at(from_parts(motors=True), "program.recipes", (crow,))
-    assert any("both go by the throttle stick" in a.text and a.step == "guard" for a in attentions(model))
+    assert any(
+        "both go by the throttle stick" in a.text and a.step == "guard" for a in attentions(model)
+    )
     held = with_at(model, "program.guard.holds", ("switch_b@1",))
     assert not any("both go by" in a.text for a in attentions(held))
 
 
 def test_what_moves_in_flight_is_on_the_sheet(hangar: Hangar) -> None:
     text = sheet_markdown(make_sheet(hangar.load("Tidewrack")))
-    assert "moved by shared value Knife edge, pitch trimmed" in text and "the left ones the other way" in text
+    assert (
+        "moved by shared value Knife edge, pitch trimmed" in text
+        and "the left ones the other way" in text
+    )
     assert "set by Knife-edge knob" in text
     wing = with_at(hangar.load("Whinlark"), "program.recipes[1].when", "bold_switch@1")
     text = sheet_markdown(make_sheet(wing))
@@ -292,21 +365,32 @@ def test_what_moves_in_flight_is_on_the_sheet(hangar: Hangar) -> None:
 
 def test_what_went_by_a_shared_value_does_the_same_without_it() -> None:
     """Every kind of user at once: the commands and the surfaces do the same."""
-    up = Response(points=((-100, -20), (0, 0), (100, 60)), live=(0, 2), live_from="much", live_odd=True)
+    up = Response(
+        points=((-100, -20), (0, 0), (100, 60)), live=(0, 2), live_from="much", live_odd=True
+    )
     much = Tunable(name="much", low=0, high=100, value=40)
     built = from_parts(
         tunables=(much,),
         settings={"roll": Setting(rate_from="much"), "pitch": Setting(expo_from="much")},
-        mixes=(MixLine(name="m", target="rudder", source="roll", gain=50, gain_from="much"),
-               MixLine(name="c", target="elevator", source="slider", response=up)),
-    )  # fmt: skip
+        mixes=(
+            MixLine(name="m", target="rudder", source="roll", gain=50, gain_from="much"),
+            MixLine(name="c", target="elevator", source="slider", response=up),
+        ),
+    )
     free = freed(built, "much", 40.0)
-    assert free.program.tunables == () and [m.gain for m in free.program.mixes if m.name == "m"] == [20]
-    for places in ({"aileron_stick": 70, "elevator_stick": -35, "slider": 55}, {"aileron_stick": -100, "slider": -100}):
+    assert free.program.tunables == () and [
+        m.gain for m in free.program.mixes if m.name == "m"
+    ] == [20]
+    for places in (
+        {"aileron_stick": 70, "elevator_stick": -35, "slider": 55},
+        {"aileron_stick": -100, "slider": -100},
+    ):
         assert sums(free, **places) == pytest.approx(sums(built, **places))
     at = next(i for i, m in enumerate(built.program.mixes) if m.name == "m")
     wide = with_at(built, f"program.mixes[{at}].gain", 500.0)
-    wide = with_at(with_at(wide, "program.tunables[0].high", 200.0), "program.tunables[0].value", 150.0)
+    wide = with_at(
+        with_at(wide, "program.tunables[0].high", 200.0), "program.tunables[0].value", 150.0
+    )
     with pytest.raises(HypsosError, match="beyond the bounds"):
         freed(wide, "much", 150.0)
 
@@ -323,7 +407,10 @@ def test_what_asks_for_a_mode_acts_at_the_same_moments_without_it(name: Any) -> 
     for b in (0.0, 1.0):
         for c in (0.0, 1.0, 2.0):
             before, after = (sums(m, switch_b=b, switch_c=c, slider=100.0) for m in (built, free))
-            assert (before["left_flap"], before["right_flap"]) == (after["left_flap"], after["right_flap"])
+            assert (before["left_flap"], before["right_flap"]) == (
+                after["left_flap"],
+                after["right_flap"],
+            )
 
 
 def test_a_base_mode_that_is_asked_for_stays_when_it_is_alone() -> None:
@@ -339,12 +426,20 @@ def test_an_ampersand_in_a_label_is_read_on_every_button(window: Any) -> None:
     choose(window, "Marram")
     model = bench.loaded
     renamed = {
-        "modes": tuple(m.changed({"label": f"A & B {i}"}) for i, m in enumerate(model.program.modes)),
-        "recipes": tuple(r.changed({"label": f"C & D {i}"}) for i, r in enumerate(model.program.recipes)),
-        "mixes": tuple(m.changed({"name": f"E & F {i}"}) for i, m in enumerate(model.program.mixes)),
+        "modes": tuple(
+            m.changed({"label": f"A & B {i}"}) for i, m in enumerate(model.program.modes)
+        ),
+        "recipes": tuple(
+            r.changed({"label": f"C & D {i}"}) for i, r in enumerate(model.program.recipes)
+        ),
+        "mixes": tuple(
+            m.changed({"name": f"E & F {i}"}) for i, m in enumerate(model.program.mixes)
+        ),
     }
     leads = tuple(x.changed({"label": f"G & H {i}"}) for i, x in enumerate(model.leads))
-    bench.document.apply(model.changed({"program": model.program.changed(renamed), "leads": leads}), "ampersands")
+    bench.document.apply(
+        model.changed({"program": model.program.changed(renamed), "leads": leads}), "ampersands"
+    )
     bare = {
         (name, button.text())
         for page, name in every_view(window)
@@ -355,7 +450,8 @@ def test_an_ampersand_in_a_label_is_read_on_every_button(window: Any) -> None:
 
 
 def test_marram_climbs_only_with_its_motor_armed() -> None:
-    """Stick up while the motor is cut or locked, at power-up, on a go-around, behind a cut: never the mode *Climb*."""
+    """Stick up while the motor is cut or locked, at power-up, on a go-around, behind a cut: never
+    the mode *Climb*."""
     from faulty import demo_model
     from motors import play
 
@@ -366,13 +462,24 @@ def test_marram_climbs_only_with_its_motor_armed() -> None:
     for steps in (
         ((2.0, run | up),),  # stick up, and the battery comes
         ((1.0, low | cut), (1.0, up), (1.0, run)),
-        ((1.0, low | cut), (2.0, run), (2.0, up), (2.0, landing), (2.0, normal)),  # go-around, the stick still up
+        (
+            (1.0, low | cut),
+            (2.0, run),
+            (2.0, up),
+            (2.0, landing),
+            (2.0, normal),
+        ),  # go-around, the stick still up
         ((1.0, low | cut), (2.0, run), (2.0, up), (1.0, cut), (1.0, run)),
     ):
         result = play(model, *steps)
-        armed, mode = np.asarray(result.guard) == GuardState.ARMED, np.broadcast_to(result.modes, result.t_s.shape)
+        armed, mode = (
+            np.asarray(result.guard) == GuardState.ARMED,
+            np.broadcast_to(result.modes, result.t_s.shape),
+        )
         climbing = mode == [m.name for m in model.program.modes].index("climb")
-        lately = np.convolve(armed, np.ones(30))[: len(armed)] > 0  # it fades out over half a second
+        lately = (
+            np.convolve(armed, np.ones(30))[: len(armed)] > 0
+        )  # it fades out over half a second
         assert not (climbing & ~lately).any(), steps
     result = play(model, (1.0, low | cut), (2.0, run), (2.0, up))
     assert int(np.ravel(result.modes)[-1]) == [m.name for m in model.program.modes].index("climb")

@@ -34,7 +34,8 @@ def page(window: Any) -> Any:
 
 
 def test_modes_that_go_while_a_later_one_is_flown_leave_every_page_whole(window: Any) -> None:
-    """The pages hear of the new model before its first frame is there: the old frame counts modes that are gone."""
+    """The pages hear of the new model before its first frame is there: the old frame counts modes
+    that are gone."""
     choose(window, "Whinlark")
     bench = window.workbench
     bench.simulation.set_control(
@@ -46,7 +47,10 @@ def test_modes_that_go_while_a_later_one_is_flown_leave_every_page_whole(window:
     for page in ("feel", "modes", "say", "flaps", "model"):
         window.go(page)
         bench.document.apply(let_go(let_go(bench.loaded, "calm"), "ridge"), "two less")
-        assert [m.name for m in bench.loaded.program.modes] == ["race", "base"] and bench.state.mode_name == "base"
+        assert [m.name for m in bench.loaded.program.modes] == [
+            "race",
+            "base",
+        ] and bench.state.mode_name == "base"
         bench.document.undo()
         assert bench.loaded == model
 
@@ -59,9 +63,9 @@ def test_the_grid_is_set_by_its_cells_and_shows_where_the_hands_are(page: Any, w
     menu = grid.cells[(0, 2)].menu()
     menu.aboutToShow.emit()
     next(a for a in menu.actions() if a.text() == "Thermal").trigger()
-    assert sums(bench.model, flight_switch=2.0)["mode"] == "thermal" and bench.document.undo_label.startswith(
-        "Thermal at"
-    )
+    assert sums(bench.model, flight_switch=2.0)[
+        "mode"
+    ] == "thermal" and bench.document.undo_label.startswith("Thermal at")
     bench.simulation.set_control("task_switch", 2.0)
     assert [p for p, b in grid.cells.items() if b.here] == [(2, 0)]
     bench.document.undo()
@@ -92,7 +96,8 @@ def test_modes_are_named_faded_copied_and_removed(page: Any, window: Any, qtbot:
     assert [m.label for m in bench.model.program.modes][-2:] == ["Winch 2", "Cruise"]
     page.grid.rows[0].buttons["remove"].click()
     assert (
-        "Landing is asked for by motor" in window.notice.text.text() and bench.model.program.modes[0].name == "landing"
+        "Landing is asked for by motor" in window.notice.text.text()
+        and bench.model.program.modes[0].name == "landing"
     )
     page.grid.rows[-2].buttons["remove"].click()
     assert [m.label for m in bench.model.program.modes][-2:] == ["Speed", "Cruise"]
@@ -106,15 +111,26 @@ def test_presets_are_typed_dragged_compared_and_taken(page: Any, window: Any, qt
     type_into(qtbot, field, "6 up")
     value = next(m for m in bench.model.program.modes if m.name == "thermal").presets
     assert value["left_inner_flap"] == value["right_inner_flap"] < 0
-    assert place_of(bench.model, "left_inner_flap", value["left_inner_flap"])[1] == pytest.approx(-6, abs=0.06)
+    assert place_of(bench.model, "left_inner_flap", value["left_inner_flap"])[1] == pytest.approx(
+        -6, abs=0.06
+    )
     type_into(qtbot, field, "900 down")
     assert not field.complaint.isHidden() and field.text_of(field._get()) == "6 up"
-    wing, flap = (next(x for x in found if x.name == name) for found, name in (
-        (bench.model.airframe.panels, "wing"), (bench.model.airframe.surfaces, "left_inner_flap")))  # fmt: skip
+    wing, flap = (
+        next(x for x in found if x.name == name)
+        for found, name in (
+            (bench.model.airframe.panels, "wing"),
+            (bench.model.airframe.surfaces, "left_inner_flap"),
+        )
+    )
     middle = wing.chord_at((flap.start_mm + flap.end_mm) / 2)
-    assert view.sections[("thermal", "left_inner_flap")].share == pytest.approx(flap.chord_mm / middle)
+    assert view.sections[("thermal", "left_inner_flap")].share == pytest.approx(
+        flap.chord_mm / middle
+    )
     view.sections[("thermal", "left_inner_flap")].dragged.emit(4.0)
-    value = next(m for m in bench.model.program.modes if m.name == "thermal").presets["left_inner_flap"]
+    value = next(m for m in bench.model.program.modes if m.name == "thermal").presets[
+        "left_inner_flap"
+    ]
     assert place_of(bench.model, "left_inner_flap", value)[0] == pytest.approx(4.0, abs=0.1)
     view.compare.choose("speed")
     view.compare.activated.emit(view.compare.currentIndex())
@@ -142,27 +158,42 @@ def test_trims_and_their_carrying_over_in_the_window(window: Any, qtbot: QtBot) 
     view = page.trims
     pulse = {n: float(x.us[-1]) for n, x in bench.state.live.result.outputs.items()}
     view.carry.click()
-    assert "turns of M2" in view.said.text() and "The trim of roll stays" in view.said.text() and view.do.isVisible()
+    assert (
+        "turns of M2" in view.said.text()
+        and "The trim of roll stays" in view.said.text()
+        and view.do.isVisible()
+    )
     view.do.click()
     assert bench.model.program.axes[1].trim.clicks == 0
-    assert {n: float(x.us[-1]) for n, x in bench.state.live.result.outputs.items()} == pytest.approx(pulse, abs=0.5)
+    assert {
+        n: float(x.us[-1]) for n, x in bench.state.live.result.outputs.items()
+    } == pytest.approx(pulse, abs=0.5)
     view.carry.click()
     assert "right flaperon" in view.said.text().lower() and view.do.isHidden()
     view.together.click()
     view.scopes["roll"].setCurrentIndex(1)
     view.scopes["roll"].activated.emit(1)
     assert {a.trim.scope for a in bench.model.program.axes if a.trim is not None} == {"per mode"}
-    assert list(view.ticks) == ["roll", "pitch", "yaw"]  # a trim of the throttle is offered elsewhere
+    assert list(view.ticks) == [
+        "roll",
+        "pitch",
+        "yaw",
+    ]  # a trim of the throttle is offered elsewhere
     for on in (False, True):
         view.ticks["roll"].click()
-        assert (view.ticks["roll"].isChecked(), bench.model.program.axes[0].trim is not None) == (on, on)
+        assert (view.ticks["roll"].isChecked(), bench.model.program.axes[0].trim is not None) == (
+            on,
+            on,
+        )
         assert (("roll", "step") in view.fields) == on
 
 
 def test_a_trim_whose_lever_is_used_stays_ticked(window: Any, qtbot: QtBot) -> None:
     bench = window.workbench
     aileron = ("left_flaperon",), ("right_flaperon",)
-    edge = KnifeEdge(elevators=("elevator",), left=aileron[0], right=aileron[1], pitch_lever="pitch_trim")
+    edge = KnifeEdge(
+        elevators=("elevator",), left=aileron[0], right=aileron[1], pitch_lever="pitch_trim"
+    )
     bench.document.edit("program.recipes", (*bench.loaded.program.recipes, edge), "knife edge")
     window.go("modes")
     page = window.page("modes")
@@ -196,28 +227,40 @@ def test_shared_values_in_the_window(page: Any, window: Any, qtbot: QtBot) -> No
     made = view.cards[-1]
     made.kind.choose("step")
     made.kind.activated.emit(made.kind.currentIndex())
-    assert bench.model.program.tunables[-1].adjuster.kind == "step" and list(problems(bench.model)) == []
+    assert (
+        bench.model.program.tunables[-1].adjuster.kind == "step"
+        and list(problems(bench.model)) == []
+    )
     assert made.free.isHidden() and not snap.free.isHidden()
     view.cards[-1].remove.click()
     assert len(bench.model.program.tunables) == 3
     next(c for c in view.cards if c.name == "snap_share").free.click()
-    assert "snap_share" not in {x.name for x in bench.model.program.tunables} and list(problems(bench.model)) == []
+    assert (
+        "snap_share" not in {x.name for x in bench.model.program.tunables}
+        and list(problems(bench.model)) == []
+    )
     assert "32 % where it was used" in bench.document.undo_label
 
 
 def test_no_motor_by_surprise(page: Any, window: Any, qtbot: QtBot) -> None:
-    """Flying a mode never brings the motor switch to run; a new adjuster never takes a control that does something already."""
+    """Flying a mode never brings the motor switch to run; a new adjuster never takes a control that
+    does something already."""
     bench = window.workbench
     climb = next(r for r in page.grid.rows if r.name == "climb")
     climb.fly()
-    assert "motor switch at run" in window.notice.text.text() and bench.state.live.controls["motor_switch"] == 0
+    assert (
+        "motor switch at run" in window.notice.text.text()
+        and bench.state.live.controls["motor_switch"] == 0
+    )
     page.show_view("shared")
     page.shared.new.click()
     made = page.shared.cards[-1]
     for kind in ("set", "add"):
         made.kind.choose(kind)
         made.kind.activated.emit(made.kind.currentIndex())
-        assert "does something already" in window.notice.text.text() and made.value().adjuster is None
+        assert (
+            "does something already" in window.notice.text.text() and made.value().adjuster is None
+        )
     choose(window, "Sandpiper")
     window.go("modes")
     page.show_view("shared")
@@ -241,9 +284,14 @@ def test_a_grid_may_be_laid_over_a_condition(page: Any, window: Any) -> None:
     assert speed.when == "pulled" and bench.document.undo_label == "Speed at Elevator pulled holds"
     bench.simulation.set_control("elevator_stick", -80.0)
     bench.simulation.advance(0.2)
-    assert bench.state.mode_name == "speed" and [p for p, b in grid.cells.items() if b.here] == [(1,)]
+    assert bench.state.mode_name == "speed" and [p for p, b in grid.cells.items() if b.here] == [
+        (1,)
+    ]
     written = bench.model
-    for places, mode in (((0, 1), "speed"), ((0,), "lost")):  # a menu that outlived its place, or its mode
+    for places, mode in (
+        ((0, 1), "speed"),
+        ((0,), "lost"),
+    ):  # a menu that outlived its place, or its mode
         grid.put(places, mode)
         assert bench.model == written
 
@@ -256,7 +304,10 @@ def test_a_mode_that_is_asked_for_is_let_go_in_the_window(page: Any, window: Any
         m.name == "landing" for m in bench.model.program.modes
     )
     window.notice.act.click()
-    assert all(m.name != "landing" for m in bench.model.program.modes) and list(problems(bench.model)) == []
+    assert (
+        all(m.name != "landing" for m in bench.model.program.modes)
+        and list(problems(bench.model)) == []
+    )
     bench.document.undo()
     assert any(m.name == "landing" for m in bench.model.program.modes)
 
@@ -271,4 +322,7 @@ def test_a_mode_is_called_what_was_typed_or_keeps_its_name(page: Any, window: An
         return bench.model.program.modes[0].label, page.grid.rows[0].title.text()
 
     assert typed("Ridge run") == ("Ridge run", "Ridge run")
-    assert typed("Ridge\u202erun") == ("Ridge run", "Ridge run")  # a sign that turns what follows round is refused
+    assert typed("Ridge\u202erun") == (
+        "Ridge run",
+        "Ridge run",
+    )  # a sign that turns what follows round is refused

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The motor in real hands: keys that are let go, switches under a finger, trims, and what an edit may not start."""
+"""The motor in real hands: keys that are let go, switches under a finger, trims, and what an edit
+may not start."""
 
 from __future__ import annotations
 
@@ -30,7 +31,9 @@ from hypsos.hangar import Hangar
 K, SHIFT, NONE = Qt.Key, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.NoModifier
 
 
-def key(widget: Any, code: Any, down: Any, modifiers: Any = NONE, repeat: Any = False, place: Any = 0) -> Any:
+def key(
+    widget: Any, code: Any, down: Any, modifiers: Any = NONE, repeat: Any = False, place: Any = 0
+) -> Any:
     """A key event as the desktop sends it."""
     kind = QEvent.Type.KeyPress if down else QEvent.Type.KeyRelease
     event = QKeyEvent(kind, code, modifiers, place, 0, 0, "", repeat)
@@ -41,7 +44,9 @@ def key(widget: Any, code: Any, down: Any, modifiers: Any = NONE, repeat: Any = 
 def drag(widget: Any, to: Any, button: Any) -> None:
     """The pointer moved with a button down, as the desktop sends it."""
     at = QPointF(to)
-    QApplication.sendEvent(widget, QMouseEvent(QEvent.Type.MouseMove, at, at, Qt.MouseButton.NoButton, button, NONE))
+    QApplication.sendEvent(
+        widget, QMouseEvent(QEvent.Type.MouseMove, at, at, Qt.MouseButton.NoButton, button, NONE)
+    )
 
 
 def pass_time(bench: Workbench, seconds: Any) -> None:
@@ -74,8 +79,18 @@ def bench(hangar: Hangar) -> Any:
 def test_a_key_let_go_stops_the_throttle_whatever_else_is_down(still: Any, window: Any) -> None:
     stick = window.bench.hands.sticks["left"]
     events = (
-        ((K.Key_W, True, NONE), (K.Key_Shift, True, SHIFT), (K.Key_W, False, SHIFT), (K.Key_Shift, False, NONE)),
-        ((K.Key_W, True, NONE), (K.Key_Up, True, NONE), (K.Key_W, False, NONE), (K.Key_Up, False, NONE)),
+        (
+            (K.Key_W, True, NONE),
+            (K.Key_Shift, True, SHIFT),
+            (K.Key_W, False, SHIFT),
+            (K.Key_Shift, False, NONE),
+        ),
+        (
+            (K.Key_W, True, NONE),
+            (K.Key_Up, True, NONE),
+            (K.Key_W, False, NONE),
+            (K.Key_Up, False, NONE),
+        ),
         ((K.Key_S, True, NONE), (K.Key_W, True, NONE), (K.Key_W, False, NONE)),
     )
     for sequence in events:
@@ -97,13 +112,18 @@ def test_a_key_let_go_stops_the_throttle_whatever_else_is_down(still: Any, windo
 
 
 @pytest.mark.parametrize("taken_away", ["focus", "page", "model", "swallowed"])
-def test_what_takes_the_keys_away_stops_the_throttle(still: Any, window: Any, taken_away: Any) -> None:
+def test_what_takes_the_keys_away_stops_the_throttle(
+    still: Any, window: Any, taken_away: Any
+) -> None:
     stick = window.bench.hands.sticks["left"]
     stick.setFocus()
     key(stick, K.Key_W, True)
     key(stick, K.Key_D, True)
     pass_time(still, 0.2)
-    assert still.state.live.controls["throttle_stick"] > -90 and still.state.live.controls["rudder_stick"] > 0
+    assert (
+        still.state.live.controls["throttle_stick"] > -90
+        and still.state.live.controls["rudder_stick"] > 0
+    )
     if taken_away == "focus":
         QApplication.sendEvent(stick, QEvent(QEvent.Type.FocusOut))
         stick.clearFocus()
@@ -115,7 +135,10 @@ def test_what_takes_the_keys_away_stops_the_throttle(still: Any, window: Any, ta
         stick._given_up.timeout.emit()  # a second without a word from the keyboard
     was = still.state.live.controls["throttle_stick"]
     pass_time(still, 0.5)
-    assert still.state.live.controls["throttle_stick"] == was and still.state.live.controls["rudder_stick"] == 0.0
+    assert (
+        still.state.live.controls["throttle_stick"] == was
+        and still.state.live.controls["rudder_stick"] == 0.0
+    )
     key(stick, K.Key_W, True, repeat=True)  # what was given up has to be pressed anew
     pass_time(still, 0.5)
     assert still.state.live.controls["throttle_stick"] == was
@@ -125,7 +148,10 @@ def test_a_key_that_is_heard_goes_on(still: Any, window: Any) -> None:
     stick = window.bench.hands.sticks["left"]
     key(stick, K.Key_W, True)
     assert stick._given_up.isActive() and stick._given_up.interval() == 1000
-    assert [key(stick, code, False, repeat=True) for code in (K.Key_W, K.Key_F5)] == [True, False]  # its own keys alone
+    assert [key(stick, code, False, repeat=True) for code in (K.Key_W, K.Key_F5)] == [
+        True,
+        False,
+    ]  # its own keys alone
     stick._given_up.stop()
     key(stick, K.Key_W, False, repeat=True)
     key(stick, K.Key_W, True, repeat=True)
@@ -153,7 +179,10 @@ def test_a_throttle_goes_as_far_as_the_pointer_and_no_click_beside_its_knob_move
     stick.show()
     qtbot.mouseDClick(stick, left, pos=top)
     qtbot.mouseRelease(stick, left, pos=top)
-    assert still.state.live.controls["throttle_stick"] == -100 and still.state.live.controls["rudder_stick"] == 0
+    assert (
+        still.state.live.controls["throttle_stick"] == -100
+        and still.state.live.controls["rudder_stick"] == 0
+    )
     up = QPoint(middle.x(), round(middle.y() - (f.width() / 2 - look.px(15)) / 2))
     qtbot.mousePress(stick, left, pos=middle)
     drag(stick, up, left)
@@ -169,7 +198,9 @@ def test_a_throttle_goes_as_far_as_the_pointer_and_no_click_beside_its_knob_move
     qtbot.mouseRelease(stick, left, pos=middle)
 
 
-def test_no_click_on_a_stick_that_gives_power_starts_a_motor_whatever_stick_that_is(window: Any, qtbot: QtBot) -> None:
+def test_no_click_on_a_stick_that_gives_power_starts_a_motor_whatever_stick_that_is(
+    window: Any, qtbot: QtBot
+) -> None:
     """The motor of this one goes by the elevator's stick: a stick with a spring."""
     bench, left = stand_still(window.workbench), Qt.MouseButton.LeftButton
     bench.document.edit("program.mixes[3].source", "elevator_stick", "power by another stick")
@@ -180,7 +211,10 @@ def test_no_click_on_a_stick_that_gives_power_starts_a_motor_whatever_stick_that
     f = stick.field()
     corner = f.topRight().toPoint() + QPoint(-4, 4)
     qtbot.mousePress(stick, left, pos=corner)
-    assert (bench.state.live.controls["elevator_stick"], bench.state.live.controls["aileron_stick"]) == (0, 100)
+    assert (
+        bench.state.live.controls["elevator_stick"],
+        bench.state.live.controls["aileron_stick"],
+    ) == (0, 100)
     drag(stick, corner + QPoint(0, round((f.width() / 2 - look.px(15)) / 2)), left)
     assert bench.state.live.controls["elevator_stick"] == pytest.approx(-50, abs=1)
     qtbot.mouseRelease(stick, left, pos=corner)
@@ -190,7 +224,11 @@ def test_no_click_on_a_stick_that_gives_power_starts_a_motor_whatever_stick_that
 def test_a_slider_that_gives_power_starts_no_motor_by_a_click(window: Any, qtbot: QtBot) -> None:
     window.workbench.document.open("Sandpiper")
     bench, left = window.workbench, Qt.MouseButton.LeftButton
-    fader = next(f for n, f in window.bench.hands.faders.items() if n == bench.loaded.program.axis("thrust").control)
+    fader = next(
+        f
+        for n, f in window.bench.hands.faders.items()
+        if n == bench.loaded.program.axis("thrust").control
+    )
     bench.simulation.set_control(fader.control.name, -100.0)
     track = fader.track()
     for act in (qtbot.mouseClick, qtbot.mouseDClick):
@@ -213,7 +251,9 @@ def test_a_slider_that_gives_power_starts_no_motor_by_a_click(window: Any, qtbot
     assert fader.stands == pytest.approx(-50, abs=2)
 
 
-def test_only_what_is_meant_for_it_moves_the_motor_switch_to_run(still: Any, window: Any, qtbot: QtBot) -> None:
+def test_only_what_is_meant_for_it_moves_the_motor_switch_to_run(
+    still: Any, window: Any, qtbot: QtBot
+) -> None:
     toggle = window.bench.hands.toggles["motor_switch"]
     left = Qt.MouseButton.LeftButton
     for i in (1, 0):
@@ -242,7 +282,9 @@ def test_only_what_is_meant_for_it_moves_the_motor_switch_to_run(still: Any, win
 
 
 @pytest.mark.parametrize("by", ["key", "mouse"])
-def test_a_button_held_is_let_go_with_the_focus(still: Any, window: Any, qtbot: QtBot, by: Any) -> None:
+def test_a_button_held_is_let_go_with_the_focus(
+    still: Any, window: Any, qtbot: QtBot, by: Any
+) -> None:
     from hypsos.core.edits.controls import with_control
 
     made, name = with_control(still.loaded, "momentary", 2, "right")
@@ -279,11 +321,14 @@ def test_a_button_held_is_let_go_with_the_focus(still: Any, window: Any, qtbot: 
     assert still.state.live.controls[name] == 0
 
 
-# -- trims ----------------------------------------------------------------------------------------------------------
+# -- trims --------------------------------------------------------------------------------------
 
 
 def with_thrust_trim(bench: Workbench, **fields: Any) -> None:
-    axes = tuple(a.changed({"trim": Trim(**fields)}) if a.command == "thrust" else a for a in bench.loaded.program.axes)
+    axes = tuple(
+        a.changed({"trim": Trim(**fields)}) if a.command == "thrust" else a
+        for a in bench.loaded.program.axes
+    )
     bench.document.edit("program.axes", axes, "thrust trim")
 
 
@@ -328,7 +373,11 @@ def test_the_levers_own_click_is_a_hands_movement(bench: Workbench) -> None:
     arm(bench)
     bench.document.trim("thrust", 3)
     bench.simulation.advance(0.1)
-    assert bench.state.guard == GuardState.ARMED and told(bench) == 1015.0 and bench.state.trim_clicks("thrust") == 3
+    assert (
+        bench.state.guard == GuardState.ARMED
+        and told(bench) == 1015.0
+        and bench.state.trim_clicks("thrust") == 3
+    )
     bench.document.trim("pitch", 3)
     bench.document.undo()  # reaches no motor
     assert bench.state.guard == GuardState.ARMED
@@ -336,14 +385,19 @@ def test_the_levers_own_click_is_a_hands_movement(bench: Workbench) -> None:
 
 @pytest.mark.parametrize("scope", ["common", "per mode", "offset"])
 def test_no_save_puts_back_a_trim_that_nobody_moved(bench: Workbench, scope: Any) -> None:
-    """After recorded moves have moved a lever, what is no edit of movement changes no pulse; a click is one click."""
+    """After recorded moves have moved a lever, what is no edit of movement changes no pulse; a
+    click is one click."""
     import numpy as np
 
     bench.document.open("Marram")
-    axes = tuple(a.changed({"trim": Trim(scope=scope)}) if a.trim else a for a in bench.loaded.program.axes)
+    axes = tuple(
+        a.changed({"trim": Trim(scope=scope)}) if a.trim else a for a in bench.loaded.program.axes
+    )
     bench.document.edit("program.axes", axes, "trims")
     bench.simulation.play(
-        Situation(np.arange(3) * 0.02, {**bench.state.plan.rest, "pitch_trim": np.array([0.0, 6.0, 6.0])})
+        Situation(
+            np.arange(3) * 0.02, {**bench.state.plan.rest, "pitch_trim": np.array([0.0, 6.0, 6.0])}
+        )
     )
     bench.simulation.clock.t += 1.0  # type: ignore[attr-defined]
     bench.simulation.tick()
@@ -371,7 +425,10 @@ def test_the_thrust_trim_lever_is_there_and_answers(still: Any, window: Any, qtb
     strip, flat = stick._trim_places()["throttle_stick"]
     assert not flat and strip.left() > stick.field().right()
     key(stick, K.Key_W, True, SHIFT)
-    assert still.state.trim_clicks("thrust") == 1 and still.loaded.program.axis("thrust").trim.clicks == 1
+    assert (
+        still.state.trim_clicks("thrust") == 1
+        and still.loaded.program.axis("thrust").trim.clicks == 1
+    )
 
     below = strip.center().toPoint()
     below.setY(round(strip.bottom()) - 4)
@@ -404,7 +461,7 @@ def test_a_locking_edit_forgets_how_long_the_stick_has_rested(bench: Workbench) 
     assert bench.state.guard == GuardState.LOCKED
 
 
-# -- what is said of a motor is what its lead sends -----------------------------------------------------------------
+# -- what is said of a motor is what its lead sends ---------------------------------------------
 
 
 def full_power(bench: Workbench) -> None:
@@ -415,14 +472,19 @@ def full_power(bench: Workbench) -> None:
 
 
 def test_without_a_link_everything_says_that_the_motor_runs(still: Any, window: Any) -> None:
-    """Full power, the link cut, the switch to cut: the receiver holds full power until its failsafe acts."""
+    """Full power, the link cut, the switch to cut: the receiver holds full power until its failsafe
+    acts."""
     from hypsos.core.parts.announcement_values import Announcement
 
-    still.document.edit("program.announcements", (Announcement(caption="Motor cut", when="guard:cut"),), "say")
+    still.document.edit(
+        "program.announcements", (Announcement(caption="Motor cut", when="guard:cut"),), "say"
+    )
     window.finish()
     window.go("guard")
     page, spoken = window.page("guard"), []  # type: ignore[var-annotated]
-    still.simulation.followers.append(lambda result, _: spoken.extend(x.caption for x in result.said))
+    still.simulation.followers.append(
+        lambda result, _: spoken.extend(x.caption for x in result.said)
+    )
     full_power(still)
     still.simulation.set_link(False)
     pass_time(still, 0.1)
@@ -430,9 +492,7 @@ def test_without_a_link_everything_says_that_the_motor_runs(still: Any, window: 
     still.simulation.set_control("motor_switch", 0.0)
     pass_time(still, 0.3)
     lamp = window.bench.lamp
-    said = (
-        "Motor RUNS at 100 %: the link is lost, the receiver holds it, cut cannot reach it until the failsafe acts (0."
-    )
+    said = "Motor RUNS at 100 %: the link is lost, the receiver holds it, cut cannot reach it until the failsafe acts (0."
     assert still.state.turning and lamp.words == lamp.text() == "Motor RUNS"
     for words in (lamp.accessibleName(), window.bench.reason.text(), page.strip.words.text(),
                   page.picture.accessibleDescription()):  # fmt: skip
@@ -441,7 +501,9 @@ def test_without_a_link_everything_says_that_the_motor_runs(still: Any, window: 
     other = window.page("shake")
     window.go("shake")
     assert other.strip.words.text().startswith(said)
-    assert other.strip.show_.isHidden() and other.strip.next.isHidden() and other.strip.keep.isHidden()
+    assert (
+        other.strip.show_.isHidden() and other.strip.next.isHidden() and other.strip.keep.isHidden()
+    )
     pass_time(still, 1.5)
     assert not still.state.turning and lamp.words == "Motor cut" and spoken == ["Motor cut"]
     assert "RUNS" not in other.strip.words.text()
@@ -450,7 +512,11 @@ def test_without_a_link_everything_says_that_the_motor_runs(still: Any, window: 
 @pytest.mark.parametrize(
     ("failsafe", "before", "after"),
     [
-        ({"action": "hold"}, "the receiver holds it, and so does the failsafe (", "the failsafe holds it; cut cannot"),
+        (
+            {"action": "hold"},
+            "the receiver holds it, and so does the failsafe (",
+            "the failsafe holds it; cut cannot",
+        ),
         (
             {"action": "preset", "value": 0.0},
             "until the failsafe acts (",
@@ -458,7 +524,9 @@ def test_without_a_link_everything_says_that_the_motor_runs(still: Any, window: 
         ),
     ],
 )
-def test_a_failsafe_that_runs_the_motor_is_said_too(bench: Workbench, failsafe: Any, before: Any, after: Any) -> None:
+def test_a_failsafe_that_runs_the_motor_is_said_too(
+    bench: Workbench, failsafe: Any, before: Any, after: Any
+) -> None:
     from hypsos.core.parts.leads import Failsafe
 
     index = bench.state.lead_index("motor")
@@ -489,7 +557,10 @@ def test_a_lamp_that_was_hidden_says_what_is_so_now(still: Any, window: Any) -> 
     window.bench.show()
     QApplication.processEvents()
     assert lamp.isVisible() and lamp.accessibleName() == still.state.guard_words
-    assert "would be commanded 50 %" in lamp.accessibleName() and "would be commanded 50 %" in lamp.toolTip()
+    assert (
+        "would be commanded 50 %" in lamp.accessibleName()
+        and "would be commanded 50 %" in lamp.toolTip()
+    )
 
 
 def test_on_an_aeroplane_to_practise_on_the_lamp_says_what_its_motor_hears(hangar: Hangar) -> None:
@@ -513,7 +584,10 @@ def test_the_reason_named_is_the_one_that_holds_it(bench: Workbench) -> None:
     bench.simulation.advance(1.0)
     bench.simulation.set_control("motor_switch", 1.0)
     bench.simulation.advance(0.1)
-    assert bench.state.guard_words == "Motor locked: Motor would be commanded 10 % by the thrust trim; take that back"
+    assert (
+        bench.state.guard_words
+        == "Motor locked: Motor would be commanded 10 % by the thrust trim; take that back"
+    )
     bench.document.trim("thrust", -20)
     bench.simulation.set_control("throttle_stick", 0.0)
     bench.simulation.advance(0.1)
@@ -527,7 +601,9 @@ def test_a_hold_says_its_own_word(bench: Workbench) -> None:
     bench.simulation.advance(0.1)
     held = bench.state.guard_words
     assert (
-        bench.state.motor_said.short == "Motor held" and held.startswith("Motor held while") and "stands at run" in held
+        bench.state.motor_said.short == "Motor held"
+        and held.startswith("Motor held while")
+        and "stands at run" in held
     )
     bench.simulation.set_control("motor_switch", 0.0)
     assert bench.state.guard_words == "Motor cut"  # the switch stops it, whatever else does
@@ -538,20 +614,31 @@ def test_a_hold_says_its_own_word(bench: Workbench) -> None:
     assert bench.state.guard_words == "Motor locked: the throttle stick has to rest low for 0.5 s"
 
 
-def test_moves_that_are_played_say_nothing_before_their_first_frame(still: Any, window: Any) -> None:
-    """Without a link the pulses stay what they are until the first frame of the moves is there, and so do the words."""
+def test_moves_that_are_played_say_nothing_before_their_first_frame(
+    still: Any, window: Any
+) -> None:
+    """Without a link the pulses stay what they are until the first frame of the moves is there, and
+    so do the words."""
     full_power(still)
     still.simulation.set_link(False)
     pass_time(still, 0.1)
     lamp, words = window.bench.lamp, still.state.guard_words
     assert lamp.text() == "Motor RUNS"
     still.simulation.play(Situation(np.arange(1.0, 51.0) / 50.0, {}))
-    assert still.state.turning and still.state.guard_words == words and lamp.text() == lamp.words == "Motor RUNS"
+    assert (
+        still.state.turning
+        and still.state.guard_words == words
+        and lamp.text() == lamp.words == "Motor RUNS"
+    )
     pass_time(still, 0.1)
-    assert not still.state.turning and lamp.text() == lamp.words == "Motor cut" and still.state.live.link == 1.0
+    assert (
+        not still.state.turning
+        and lamp.text() == lamp.words == "Motor cut"
+        and still.state.live.link == 1.0
+    )
 
 
-# -- other transmitters, other aeroplanes ----------------------------------------------------------------------------
+# -- other transmitters, other aeroplanes -------------------------------------------------------
 
 
 def test_taking_a_transmitter_that_begins_at_the_other_end_keeps_cut_where_the_hand_has_it(
@@ -584,10 +671,7 @@ def test_a_switch_that_cannot_be_turned_round_is_said(bench: Workbench) -> None:
 
     bench.document.edit(
         "program.logic",
-        (
-            *bench.loaded.program.logic,
-            Compare(name="deep", kind="above", a="motor_switch", x=0),
-        ),
+        (*bench.loaded.program.logic, Compare(name="deep", kind="above", a="motor_switch", x=0)),
         "compares",
     )
     towards = next(x for x in shipped() if x.first_end == "towards")
@@ -603,7 +687,9 @@ def test_trim_levers_that_a_transmitter_lacks_are_said(bench: Workbench) -> None
     assert "yaw trim lever" not in taken(bench.loaded, shipped()[0]).homeless
 
 
-def test_without_a_motor_there_is_no_guard_and_a_motor_that_comes_gets_one_afresh(samphire: Model) -> None:
+def test_without_a_motor_there_is_no_guard_and_a_motor_that_comes_gets_one_afresh(
+    samphire: Model,
+) -> None:
     from hypsos.core.checking.checks import problems
     from hypsos.core.document.migrate import migrated
     from hypsos.core.edits.controls import without_control
@@ -612,16 +698,26 @@ def test_without_a_motor_there_is_no_guard_and_a_motor_that_comes_gets_one_afres
 
     motors = samphire.airframe.motors
     bare = adapted(samphire, samphire.airframe.changed({"motors": ()}))
-    assert bare.model.program.guard is None and "the motor guard" in bare.let_go and list(problems(bare.model)) == []
+    assert (
+        bare.model.program.guard is None
+        and "the motor guard" in bare.let_go
+        and list(problems(bare.model)) == []
+    )
     assert not any(x.when.startswith("guard:") for x in bare.model.program.announcements)
     for school in SCHOOLS:
-        assert not any("guard" in section.title for section in make_sheet(bare.model, school).sections)
+        assert not any(
+            "guard" in section.title for section in make_sheet(bare.model, school).sections
+        )
     gone = without_control(bare.model, "motor_switch")
     again = adapted(gone, samphire.airframe).model
     assert (
-        again.program.guard.switch == "motor_switch" and "guard" in again.proposed and again.airframe.motors == motors
+        again.program.guard.switch == "motor_switch"
+        and "guard" in again.proposed
+        and again.airframe.motors == motors
     )
-    used = with_at(bare.model, "program.mixes[0].when", "motor_switch@1")  # the idle switch got other work meanwhile
+    used = with_at(
+        bare.model, "program.mixes[0].when", "motor_switch@1"
+    )  # the idle switch got other work meanwhile
     fresh = adapted(used, samphire.airframe).model
     assert fresh.program.guard.switch == "motor_switch_2" and list(problems(fresh)) == []
     hidden = with_at(bare.model, "program.guard", samphire.program.guard)
@@ -638,9 +734,17 @@ def test_without_a_motor_there_is_no_guard_and_a_motor_that_comes_gets_one_afres
     ("positions", "cut", "said"),
     [
         (("CUT!", "run"), (1,), ("At CUT! the motor may run", "At run the motor is cut")),
-        (("Motor off", "Motor on"), (1,), ("At Motor off the motor may run", "At Motor on the motor is cut")),
+        (
+            ("Motor off", "Motor on"),
+            (1,),
+            ("At Motor off the motor may run", "At Motor on the motor is cut"),
+        ),
         (("throttle cut", "normal"), (1,), ("At throttle cut the motor may run",)),
-        (("on", "On "), (0,), ("At on the motor is cut", "Two positions of Motor switch are called On")),
+        (
+            ("on", "On "),
+            (0,),
+            ("At on the motor is cut", "Two positions of Motor switch are called On"),
+        ),
         (("cut", "normal"), (0,), ()),
     ],
 )
@@ -650,11 +754,14 @@ def test_names_of_positions_that_say_another_thing_are_pointed_out(
     from hypsos.core.rundown import attentions
 
     controls = tuple(
-        c.changed({"positions": positions}) if c.name == "motor_switch" else c for c in samphire.transmitter.controls
+        c.changed({"positions": positions}) if c.name == "motor_switch" else c
+        for c in samphire.transmitter.controls
     )
     model = with_at(with_at(samphire, "transmitter.controls", controls), "program.guard.cut", cut)
     found = [a.text for a in attentions(model) if a.path == "program.guard.cut"]
-    assert len(found) == len(said) and all(f.startswith(s) for f, s in zip(found, said, strict=True)), found
+    assert len(found) == len(said) and all(
+        f.startswith(s) for f, s in zip(found, said, strict=True)
+    ), found
 
 
 def test_another_motor_switch_brings_its_own_cut_positions(window: Any, still: Any) -> None:
@@ -664,7 +771,8 @@ def test_another_motor_switch_brings_its_own_cut_positions(window: Any, still: A
     controls = list(still.loaded.transmitter.controls)
     other = next(c for c in controls if c.kind == "switch" and c.name not in ("motor_switch",))
     renamed = tuple(
-        c.changed({"positions": ("go", *c.positions[1:-1], "stop")}) if c.name == other.name else c for c in controls
+        c.changed({"positions": ("go", *c.positions[1:-1], "stop")}) if c.name == other.name else c
+        for c in controls
     )
     still.document.edit("transmitter.controls", renamed, "names")
     page.switch.setCurrentIndex(page.switch.findData(other.name))

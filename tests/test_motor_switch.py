@@ -43,7 +43,9 @@ def sailplane(positions: Any = ("off", "half", "full"), **fields: Any) -> Any:
     """A sailplane with a motor, every lead plugged in, its motor on a switch."""
     bare = TEMPLATES["v_tail_sailplane"].begin("Trial")
     leads = tuple(x.changed({"port": i + 1}) for i, x in enumerate(bare.leads))
-    switch = Control(name="climb", label="Climb switch", kind="switch", hand="right", positions=positions)
+    switch = Control(
+        name="climb", label="Climb switch", kind="switch", hand="right", positions=positions
+    )
     hands = bare.transmitter.changed({"controls": (*bare.transmitter.controls, switch)})
     model = bare.changed({"transmitter": hands, "leads": leads})
     made = next(o.made for o in offers(model) if o.kind is MotorSwitch)
@@ -119,12 +121,16 @@ def test_the_search_takes_the_switch_for_the_throttle_and_nothing_else() -> None
     motors = {"M1", "M2", "M3", "M4", "M5", "M6"}
     clean = with_proposal(sailplane(in_s=4.0), A_LIMIT)
     found = [f for f in shake(Ask(clean)).findings if f.statement in motors]
-    assert [f.level for f in found] == ["advice"] and "when the link returns" in found[0].text  # on its way it goes on
+    assert [f.level for f in found] == ["advice"] and "when the link returns" in found[
+        0
+    ].text  # on its way it goes on
     scenarios = ready_scenarios(clean)
     assert scenarios and [run_scenario(clean, x).broken for x in scenarios] == [()] * len(scenarios)
     found = shake(Ask(sailplane(when="flap_switch@1"))).findings  # type: ignore[assignment]
     assert any(f.statement == "M2" and "Flap switch" in f.text for f in found)
-    both = with_at(clean, "program.mixes", (*clean.program.mixes, line("motor", "rates_switch", 60.0)))
+    both = with_at(
+        clean, "program.mixes", (*clean.program.mixes, line("motor", "rates_switch", 60.0))
+    )
     assert {f.statement for f in shake(Ask(both)).findings} & {"M2", "M6"}
 
 
@@ -135,7 +141,9 @@ def test_what_it_cannot_be_is_said_and_the_lines_it_replaces_go() -> None:
     never = with_at(model, f"program.recipes[{index}].first", 10.0)
     assert "it can never be armed" in " ".join(a.text for a in attentions(never))
     last = len(model.transmitter.controls) - 1
-    six = with_at(model, f"transmitter.controls[{last}].positions", ("off", "1", "2", "3", "4", "full"))
+    six = with_at(
+        model, f"transmitter.controls[{last}].positions", ("off", "1", "2", "3", "4", "full")
+    )
     assert any("has 6 positions" in p.text for p in problems(six))
     captions = [x.caption for x in with_ready_set(model, "motor").program.announcements]
     assert "Locked: switch off" in captions and "Locked: stick low" not in captions
@@ -145,11 +153,13 @@ def test_what_it_cannot_be_is_said_and_the_lines_it_replaces_go() -> None:
 
 
 def test_an_edit_of_it_locks_a_running_motor_and_so_does_taking_it_away(hangar: Hangar) -> None:
-    """The throttle's line comes back as the behaviour is undone: with the stick up the motor must not run by that."""
+    """The throttle's line comes back as the behaviour is undone: with the stick up the motor must
+    not run by that."""
     bench = Workbench(hangar, "Samphire", clock=Clock())
     program = bench.loaded.program
     bench.document.apply(
-        added(bench.loaded, MotorSwitch(control="flap_switch", motors=("motor",))), "a motor on a switch"
+        added(bench.loaded, MotorSwitch(control="flap_switch", motors=("motor",))),
+        "a motor on a switch",
     )
     last = len(program.recipes)
 
@@ -164,7 +174,10 @@ def test_an_edit_of_it_locks_a_running_motor_and_so_does_taking_it_away(hangar: 
         bench.simulation.advance(2.0)
         assert bench.state.guard == ARMED and bench.state.turning, bench.state.guard_words
 
-    for path, value in ((f"program.recipes[{last}].second", 30.0), (f"program.recipes[{last}].out_s", 3.0)):
+    for path, value in (
+        (f"program.recipes[{last}].second", 30.0),
+        (f"program.recipes[{last}].out_s", 3.0),
+    ):
         run()
         bench.document.edit(path, value, "an edit")
         bench.simulation.advance(0.5)
@@ -183,7 +196,10 @@ def at_each(model: Model) -> Any:
     control = model.transmitter.control("climb")
     low = control.positions.index("off")
     steps = ((1.0, {"climb": float(low)}), (1.5, RUN | {"climb": float(low)}))
-    return {name: power(play(model, *steps, (0.2, {"climb": float(i)}))) for i, name in enumerate(control.positions)}
+    return {
+        name: power(play(model, *steps, (0.2, {"climb": float(i)})))
+        for i, name in enumerate(control.positions)
+    }
 
 
 @pytest.mark.parametrize("positions", [("off", "half", "full"), ("off", "on")])
@@ -193,30 +209,41 @@ def test_a_switch_turned_round_gives_the_same_power_at_the_same_word(positions: 
     before = at_each(model)
     assert before["off"] == 0 and max(before.values()) > 30
     other = turned(model, "climb")
-    assert other.transmitter.control("climb").positions == positions[::-1] and at_each(other) == pytest.approx(before)
+    assert other.transmitter.control("climb").positions == positions[::-1] and at_each(
+        other
+    ) == pytest.approx(before)
 
 
 def test_a_position_that_comes_gives_no_more_than_the_last_one() -> None:
     model = sailplane(("off", "on"), in_s=0.0, out_s=0.0, second=40.0)
     more = at_each(with_positions(model, "climb", 3))
-    assert (more["off"], more["on"]) == pytest.approx((0, 40)) and max(more.values()) == pytest.approx(40)
+    assert (more["off"], more["on"]) == pytest.approx((0, 40)) and max(
+        more.values()
+    ) == pytest.approx(40)
 
 
 def test_brakes_on_a_switch_that_is_turned_round_stay_shut_at_the_same_word() -> None:
     model = TEMPLATES["t_tail_sailplane"].make("Trial")
-    switch = Control(name="brakes", label="Brakes", kind="switch", hand="left", positions=("in", "out"))
+    switch = Control(
+        name="brakes", label="Brakes", kind="switch", hand="left", positions=("in", "out")
+    )
     model = with_at(model, "transmitter.controls", (*model.transmitter.controls, switch))
     i = next(i for i, r in enumerate(model.program.recipes) if r.kind == "airbrakes")
     model = with_at(model, f"program.recipes[{i}].control", "brakes")
     for made in (model, turned(model, "brakes")):
         names = made.transmitter.control("brakes").positions
-        out = {n: play(made, (2.0, {"brakes": float(k)})).sums["left_airbrake"][-1] for k, n in enumerate(names)}
+        out = {
+            n: play(made, (2.0, {"brakes": float(k)})).sums["left_airbrake"][-1]
+            for k, n in enumerate(names)
+        }
         assert out == pytest.approx({"in": 0.0, "out": -100.0})
 
 
 def test_what_reads_a_switch_as_a_number_and_cannot_follow_is_said() -> None:
     model = sailplane(("off", "on"))
-    made = next(o.made for o in offers(TEMPLATES["v_tail_sailplane"].make("T")) if o.kind is CamberFollow)
+    made = next(
+        o.made for o in offers(TEMPLATES["v_tail_sailplane"].make("T")) if o.kind is CamberFollow
+    )
     model = added(model, made.changed({"control": "flap_switch", "signal": "curve"}))
     with pytest.raises(HypsosError, match="Camber follow"):
         turned(model, "flap_switch")
@@ -235,15 +262,21 @@ def test_a_start_check_goes_with_the_switch_that_is_turned_round() -> None:
 
 def test_shares_by_position_go_with_the_switch_that_is_turned_round() -> None:
     model = TEMPLATES["trainer"].make("Trial")
-    three = Control(name="help", label="Help", kind="switch", hand="left", positions=("none", "some", "more"))
+    three = Control(
+        name="help", label="Help", kind="switch", hand="left", positions=("none", "some", "more")
+    )
     model = with_at(model, "transmitter.controls", (*model.transmitter.controls, three))
     made = next(o.made for o in offers(model) if o.kind is CoordinatedTurn)
-    made = made.changed({"control": "help", "helps": (TurnShare(left=0, right=0), TurnShare(left=12, right=15))})
+    made = made.changed(
+        {"control": "help", "helps": (TurnShare(left=0, right=0), TurnShare(left=12, right=15))}
+    )
     model = added(model, made)
     for tried in (model, turned(model, "help")):
         names = tried.transmitter.control("help").positions
         rudder = {
-            n: play(tried, (0.1, {"help": float(i), "aileron_stick": 100.0, "rates_switch": 2.0})).sums["rudder"]
+            n: play(
+                tried, (0.1, {"help": float(i), "aileron_stick": 100.0, "rates_switch": 2.0})
+            ).sums["rudder"]
             for i, n in enumerate(names)
         }
         found = {n: float(np.ravel(x)[-1]) for n, x in rudder.items()}

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What moves as one edge moves by one angle, in degrees on the aeroplane, whatever the throws of its sections are."""
+"""What moves as one edge moves by one angle, in degrees on the aeroplane, whatever the throws of
+its sections are."""
 
 from __future__ import annotations
 
@@ -35,20 +36,25 @@ LEFT, RIGHT = ("left_flap", "left_aileron"), ("right_flap", "right_aileron")
 
 
 def sailplane(*kinds: str, **leads: Any) -> Model:
-    """The V-tail sailplane, plugged in, with a slider: flaps 12 degrees up and 70 down, ailerons 25 both ways."""
+    """The V-tail sailplane, plugged in, with a slider: flaps 12 degrees up and 70 down, ailerons 25
+    both ways."""
     model = TEMPLATES["v_tail_sailplane"].make("Trial")
     ports = (x.changed({"port": i + 1, **leads}) for i, x in enumerate(model.leads))
     model = model.changed({"leads": tuple(ports)})
     model = with_at(model, "transmitter.controls", (*model.transmitter.controls, SLIDER))
     for kind in kinds:
-        model = added(model, next(o.made for o in offers(model) if o.made is not None and o.made.kind == kind))
+        model = added(
+            model, next(o.made for o in offers(model) if o.made is not None and o.made.kind == kind)
+        )
     return model
 
 
 def degrees(model: Model, names: Any = (*LEFT, *RIGHT), **hands: float) -> list[float]:
     """Where surfaces stand once all has settled, in degrees, + is down."""
     t = 0.02 * np.arange(400)
-    situation = Situation.of(t, {n: np.full(len(t), v) for n, v in {"rates_switch": 2.0, **hands}.items()})
+    situation = Situation.of(
+        t, {n: np.full(len(t), v) for n, v in {"rates_switch": 2.0, **hands}.items()}
+    )
     result = compile_plan(model).run(situation)
     leads = {x.target: x.name for x in model.leads}
     return [round(float(np.ravel(result.outputs[leads[n]].deg)[-1]), 3) for n in names]
@@ -65,16 +71,26 @@ def near(*values: float) -> Any:
         (["camber_follow"], {"slider": -100.0}, (-2.0, -2.0, -2.0, -2.0)),
         (["camber_follow"], {"aileron_stick": 100.0}, (3.0, 12.5, -5.0, -25.0)),
         (["camber_follow"], {"slider": 100.0, "aileron_stick": 100.0}, (8.0, 17.5, 0.0, -20.0)),
-        (["camber_follow"], {"slider": -100.0, "aileron_stick": -50.0}, (-4.206, -12.528, -0.676, 3.515)),
+        (
+            ["camber_follow"],
+            {"slider": -100.0, "aileron_stick": -50.0},
+            (-4.206, -12.528, -0.676, 3.515),
+        ),
         (["snap_flap"], {"elevator_stick": -100.0}, (6.0, 6.0, 6.0, 6.0)),
-        (["snap_flap", "camber_follow"], {"slider": -100.0, "elevator_stick": -100.0}, (4.0, 4.0, 4.0, 4.0)),
+        (
+            ["snap_flap", "camber_follow"],
+            {"slider": -100.0, "elevator_stick": -100.0},
+            (4.0, 4.0, 4.0, 4.0),
+        ),
     ],
 )
 def test_behaviours_of_an_edge_add_up_in_degrees(kinds: Any, hands: Any, seen: Any) -> None:
     model = sailplane(*kinds)
     if hands.get("aileron_stick") == -50.0:  # 50 % of the stick at high rates, with its expo
         roll = float(
-            compile_plan(model).run(Situation.of(np.zeros(1), {"rates_switch": 2.0, **hands})).commands["roll"][-1]
+            compile_plan(model)
+            .run(Situation.of(np.zeros(1), {"rates_switch": 2.0, **hands}))
+            .commands["roll"][-1]
         )
         up, down = 5.0 * roll / 100.0, -3.0 * roll / 100.0
         seen = (-2.0 + up, 25.0 * roll / 100.0 - 2.0, -2.0 + down, -12.5 * roll / 100.0 - 2.0)
@@ -90,7 +106,9 @@ def test_differential_is_a_ratio_of_movements(differential: Any) -> None:
         for s in model.airframe.surfaces
     )
     model = model.changed({"airframe": model.airframe.changed({"surfaces": surfaces})})
-    recipe = Ailerons(left=("left_aileron",), right=("right_aileron",), edge_deg=20.0, differential=differential)
+    recipe = Ailerons(
+        left=("left_aileron",), right=("right_aileron",), edge_deg=20.0, differential=differential
+    )
     model = with_at(model, "program.recipes[0]", recipe)
     left, right = degrees(model, ("left_aileron", "right_aileron"), aileron_stick=100.0)
     down, up = 20.0 * (1 - max(differential, 0.0) / 100), 20.0 * (1 + min(differential, 0.0) / 100)
@@ -103,7 +121,11 @@ def test_differential_is_a_ratio_of_movements(differential: Any) -> None:
         {"travel_pos": 80.0, "travel_neg": 120.0},
         {"direction": -1, "centre": 9.0},
         {"direction": -1, "travel_neg": 70.0},
-        {"linkage": Linkage(arm_mm=9, horn_mm=13, distance_mm=60, offset_mm=4, arm_deg=-15, flush=-20)},
+        {
+            "linkage": Linkage(
+                arm_mm=9, horn_mm=13, distance_mm=60, offset_mm=4, arm_deg=-15, flush=-20
+            )
+        },
         {"measured": ((-100.0, -22.0), (0.0, 1.0), (100.0, 17.0))},
     ],
 )
@@ -123,7 +145,9 @@ def test_why_shares_the_percent_out_as_the_degrees_are() -> None:
         Situation.of(t, {n: np.full(100, v) for n, v in hands.items()}), why=("right_flap",)
     )
     parts = {c.label: float(np.ravel(c.amount)[-1]) for c in result.why["right_flap"]}
-    assert sum(parts.values()) == pytest.approx(float(np.ravel(result.sums["right_flap"])[-1]), abs=1e-9)
+    assert sum(parts.values()) == pytest.approx(
+        float(np.ravel(result.sums["right_flap"])[-1]), abs=1e-9
+    )
     assert parts["Camber follow"] > 0 > parts["Camber follow, roll"] and parts["Snap flap"] > 0
 
 
@@ -145,7 +169,10 @@ def test_what_is_keyed_in_with_reversal_in_the_mixes_sends_the_same_pulses() -> 
     keyed = signs_in_mixes(model)
     assert set(LEFT) <= keyed.turned
     rng = np.random.default_rng(4)
-    hands = {n: rng.integers(-100, 101, 400).astype(float) for n in ("slider", "aileron_stick", "elevator_stick")}
+    hands = {
+        n: rng.integers(-100, 101, 400).astype(float)
+        for n in ("slider", "aileron_stick", "elevator_stick")
+    }
     situation = Situation.of(0.02 * np.arange(400), hands)
     mine, other = (compile_plan(m).run(situation) for m in (model, keyed.settings))
     for lead in model.leads:
@@ -160,16 +187,25 @@ def test_the_sheet_says_the_degrees_and_the_curve_that_makes_percent_of_them() -
 
 def test_only_what_is_hinged_has_an_angle() -> None:
     model = sailplane()
-    mixes = (*model.program.mixes, MixLine(name="x", target="motor", source="full", gain=0.0, by_angle=True))
-    assert [p.path for p in problems(with_at(model, "program.mixes", mixes))] == ["program.mixes[1].by_angle"]
+    mixes = (
+        *model.program.mixes,
+        MixLine(name="x", target="motor", source="full", gain=0.0, by_angle=True),
+    )
+    assert [p.path for p in problems(with_at(model, "program.mixes", mixes))] == [
+        "program.mixes[1].by_angle"
+    ]
 
 
 def test_older_behaviours_go_by_travel_and_are_told_where_their_edge_parts() -> None:
     model = sailplane("camber_follow")
     assert not [f for f in shake(Ask(model), ("S9",)).findings if "as one edge" in f.text]
     travel = with_at(model, "program.recipes[3].edge_deg", None)
-    assert [f.part for f in shake(Ask(travel), ("S9",)).findings if "as one edge" in f.text] == ["program.recipes[3]"]
-    short = with_at(model, "program.recipes[3].amount", 100.0)  # 25 degrees, up by 10: what flaps and ailerons can do
+    assert [f.part for f in shake(Ask(travel), ("S9",)).findings if "as one edge" in f.text] == [
+        "program.recipes[3]"
+    ]
+    short = with_at(
+        model, "program.recipes[3].amount", 100.0
+    )  # 25 degrees, up by 10: what flaps and ailerons can do
     assert degrees(short, slider=-100.0) == near(-10.0, -10.0, -10.0, -10.0)
 
 
@@ -193,7 +229,9 @@ def test_the_edge_in_the_window(qtbot: QtBot, window: Any) -> None:
     type_into(qtbot, card.fields["edge_deg"], "20")
     assert bench.loaded.program.recipes[3].edge_deg == 20.0
     card.ticks["edge_deg"][""].click()
-    assert bench.loaded.program.recipes[3].edge_deg is None and not card.fields["edge_deg"].isVisible()
+    assert (
+        bench.loaded.program.recipes[3].edge_deg is None and not card.fields["edge_deg"].isVisible()
+    )
     card.ticks["edge_deg"][""].click()
     assert bench.loaded.program.recipes[3].edge_deg == 25.0
     choose(window, "Marram")
@@ -206,12 +244,19 @@ def test_the_edge_in_the_window(qtbot: QtBot, window: Any) -> None:
     snap = next(r for r in page.rows if r.recipe().kind == "snap_flap")
     snap.unfold(True)
     snap.card.ticks["edge_deg"][""].click()
-    assert snap.card._angles["aileron_share"].text().startswith("5.1° for all, times snap flap share: 1.0° with 20 %")
+    assert (
+        snap.card._angles["aileron_share"]
+        .text()
+        .startswith("5.1° for all, times snap flap share: 1.0° with 20 %")
+    )
     press(card, "Its mixes")
 
 
 def test_an_output_without_travel_to_a_side_asks_for_nothing_at_rest() -> None:
-    for lead, hands, moves in (({"travel_neg": 0.0}, 100.0, 5.0), ({"travel_pos": 0.0}, -100.0, -2.0)):
+    for lead, hands, moves in (
+        ({"travel_neg": 0.0}, 100.0, 5.0),
+        ({"travel_pos": 0.0}, -100.0, -2.0),
+    ):
         model = sailplane("camber_follow", **lead)
         result = compile_plan(model).run(Situation.of(np.zeros(1), {"slider": 0.0}))
         assert [float(np.ravel(result.sums[n])[-1]) for n in (*LEFT, *RIGHT)] == [0.0] * 4

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The output curve of a lead: before direction, travel and centre; and the one that makes two surfaces agree."""
+"""The output curve of a lead: before direction, travel and centre; and the one that makes two
+surfaces agree."""
 
 from __future__ import annotations
 
@@ -38,7 +39,8 @@ FLAPS = ("left_flap", "right_flap")
 
 
 def flaps(**right: Any) -> Any:
-    """A sailplane whose flaps hang on linkages that are alike, but for what is said of the right one."""
+    """A sailplane whose flaps hang on linkages that are alike, but for what is said of the right
+    one."""
     model = TEMPLATES["v_tail_sailplane"].make("Trial")
     leads = []
     for i, x in enumerate(model.leads):
@@ -57,15 +59,25 @@ def flaps(**right: Any) -> Any:
     ],
 )  # fmt: skip
 def test_it_bends_the_demand_before_direction_and_travel(demand: float, sent: float) -> None:
-    """Reversed, half of the travel to the long side: worked by hand; beyond its ends percent for percent."""
+    """Reversed, half of the travel to the long side: worked by hand; beyond its ends percent for
+    percent."""
     lead = Lead(
-        name="a", label="A", target="a", direction=-1, travel_pos=50.0, centre=3.0, stop_neg=-150.0, stop_pos=150.0,
+        name="a",
+        label="A",
+        target="a",
+        direction=-1,
+        travel_pos=50.0,
+        centre=3.0,
+        stop_neg=-150.0,
+        stop_pos=150.0,
         curve=BENT,
-    )  # fmt: skip
+    )
     for backend, given in ((FRAME, demand), (ARRAYS, np.array([demand]))):
         moved, centred, stopped = servo_percent(given, lead, backend)
         assert float(np.ravel(moved)[0]) == pytest.approx(sent)
-        assert float(np.ravel(centred)[0]) == float(np.ravel(stopped)[0]) == pytest.approx(sent + 3.0)
+        assert (
+            float(np.ravel(centred)[0]) == float(np.ravel(stopped)[0]) == pytest.approx(sent + 3.0)
+        )
     assert demand_of(sent + 3.0, lead) == pytest.approx(demand)
 
 
@@ -73,13 +85,18 @@ def test_it_bends_the_demand_before_direction_and_travel(demand: float, sent: fl
 def test_its_way_back(shape: str) -> None:
     lead = Lead(name="a", label="A", target="a", centre=-4.0, curve=BENT.changed({"shape": shape}))
     for demand in np.linspace(-140, 140, 57).tolist():
-        assert demand_of(float(servo_percent(demand, lead, FRAME)[1]), lead) == pytest.approx(demand, abs=1e-6)
+        assert demand_of(float(servo_percent(demand, lead, FRAME)[1]), lead) == pytest.approx(
+            demand, abs=1e-6
+        )
 
 
 @pytest.mark.parametrize(
     ("points", "said"),
     [
-        (((-100.0, -100.0), (0.0, 5.0), (100.0, 5.0)), "point 3 of the output curve does not lie above point 2"),
+        (
+            ((-100.0, -100.0), (0.0, 5.0), (100.0, 5.0)),
+            "point 3 of the output curve does not lie above point 2",
+        ),
         (((-100.0, 100.0), (100.0, -100.0)), "it must rise all the way"),
         (tuple((10.0 * i, 10.0 * i) for i in range(10)), "at most 9 points"),
     ],
@@ -107,7 +124,9 @@ def test_throws_go_through_it() -> None:
     i = next(i for i, x in enumerate(model.leads) if x.target == "elevator")
     travels = {"travel_neg": made.travel_neg, "travel_pos": made.travel_pos}
     model = with_at(model, f"leads[{i}]", model.leads[i].changed(travels))
-    assert [abs(x) for x in reach(motion_of(model, "elevator")).mm] == pytest.approx([6.0, 5.0], abs=0.15)
+    assert [abs(x) for x in reach(motion_of(model, "elevator")).mm] == pytest.approx(
+        [6.0, 5.0], abs=0.15
+    )
 
 
 def test_two_flaps_on_unlike_linkages_are_made_to_agree() -> None:
@@ -118,7 +137,12 @@ def test_two_flaps_on_unlike_linkages_are_made_to_agree() -> None:
     assert found.before_deg > 5 and found.after_deg < 0.4 and len(found.lead.curve.points) >= 8
     i = [x.name for x in model.leads].index(found.lead.name)
     made = with_at(model, f"leads[{i}]", found.lead)
-    for demand in (-75.0, 25.0, 50.0, 100.0):  # at its points it is exact, but for the tenth of a percent kept
+    for demand in (
+        -75.0,
+        25.0,
+        50.0,
+        100.0,
+    ):  # at its points it is exact, but for the tenth of a percent kept
         one, other = (place_of(made, n, demand)[0] for n in FLAPS)
         assert one == pytest.approx(other, abs=0.06)
     assert not any("flap" in f.text.lower() for f in shake(Ask(made), ("S3",)).findings)
@@ -126,7 +150,8 @@ def test_two_flaps_on_unlike_linkages_are_made_to_agree() -> None:
 
 
 def test_a_curve_by_eye_is_no_difference_between_halves() -> None:
-    """Where nothing is known of the servo and its linkage, the curve straightens them out: no statement accuses it."""
+    """Where nothing is known of the servo and its linkage, the curve straightens them out: no
+    statement accuses it."""
     model = TEMPLATES["v_tail_sailplane"].make("Trial")
     leads = [x.changed({"port": i + 1}) for i, x in enumerate(model.leads)]
     i = next(i for i, x in enumerate(leads) if x.target == "right_flap")
@@ -178,7 +203,9 @@ def test_its_card_stores_what_is_typed(qtbot: QtBot, window: Any) -> None:
     type_into(qtbot, page.curve.response.gives, "12")
     assert lead().curve.points[1] == (0.0, 12.0)  # type: ignore[no-untyped-call]
     press(page.curve, "Straight again")
-    assert lead().curve is None and not page.curve.straight.isEnabled() and page.curve.said.isHidden()  # type: ignore[no-untyped-call]
+    assert (
+        lead().curve is None and not page.curve.straight.isEnabled() and page.curve.said.isHidden()  # type: ignore[no-untyped-call]
+    )  # type: ignore[no-untyped-call]
     press(page.curve, "Make it agree with Left flap")
     assert lead().curve is not None and "apart for the same command; now" in page.curve.said.text()  # type: ignore[no-untyped-call]
     assert page.curve.straight.isEnabled() and not page.curve.said.isHidden()
@@ -197,7 +224,10 @@ def test_surfaces_that_agree_already_get_no_curve(window: Any) -> None:
     page.choose("right_flap")
     undo = bench.document.undo_label
     press(page.curve, "Make it agree with Left flap")
-    assert page.curve.said.text() == "They stand no further than 0.0° apart as it is: a curve would bring nothing."
+    assert (
+        page.curve.said.text()
+        == "They stand no further than 0.0° apart as it is: a curve would bring nothing."
+    )
     assert (
         all(x.curve is None for x in bench.loaded.leads)
         and bench.document.undo_label == undo
@@ -233,6 +263,7 @@ def test_its_points_count_among_what_a_transmitter_must_have() -> None:
     model = TEMPLATES["trainer"].make("Trial")
     curve = Response(points=tuple((25.0 * i, 25.0 * i) for i in range(-4, 5)))
     before, after = (
-        {n.what: n.needed for n in needs(m, None)} for m in (model, with_at(model, "leads[0].curve", curve))
+        {n.what: n.needed for n in needs(m, None)}
+        for m in (model, with_at(model, "leads[0].curve", curve))
     )
     assert after == before | {"points": 9} and before["points"] < 9

@@ -22,7 +22,9 @@ from hypsos.core.review.shakedown import shake
 from hypsos.desk.cards.findings_view import FindingCard
 from hypsos.desk.pages.say_page import ConditionCard
 
-SWITCH = Control(name="another", label="Another switch", kind="switch", hand="right", positions=("one", "two"))
+SWITCH = Control(
+    name="another", label="Another switch", kind="switch", hand="right", positions=("one", "two")
+)
 
 
 def test_a_switch_that_comes_is_listed_once_beside_the_others(window: Any) -> None:
@@ -31,12 +33,18 @@ def test_a_switch_that_comes_is_listed_once_beside_the_others(window: Any) -> No
     page = window.page("feel")
     before = [page.switch.itemText(i) for i in range(page.switch.count())]
     bench.document.apply(
-        with_at(bench.loaded, "transmitter.controls", (*bench.loaded.transmitter.controls, SWITCH)), "a switch"
+        with_at(bench.loaded, "transmitter.controls", (*bench.loaded.transmitter.controls, SWITCH)),
+        "a switch",
     )
-    assert [page.switch.itemText(i) for i in range(page.switch.count())] == [*before, "Another switch"]
+    assert [page.switch.itemText(i) for i in range(page.switch.count())] == [
+        *before,
+        "Another switch",
+    ]
 
 
-def test_the_start_check_of_the_throttle_is_typed_in_percent_of_power(window: Any, qtbot: QtBot) -> None:
+def test_the_start_check_of_the_throttle_is_typed_in_percent_of_power(
+    window: Any, qtbot: QtBot
+) -> None:
     window.go("guard")
     asks, bench = window.page("guard").asks, window.workbench
     press(asks, "Ask for one thing more")
@@ -61,7 +69,9 @@ def test_a_condition_says_whether_it_holds_now(window: Any) -> None:
             bench.simulation.set_control(control.name, float(place))
             bench.simulation.advance(2.0)
     moment = bench.state.moment
-    assert card.why.text().startswith("✓ Holds now" if moment.holds(card.name) else "– Does not hold now")
+    assert card.why.text().startswith(
+        "✓ Holds now" if moment.holds(card.name) else "– Does not hold now"
+    )
 
 
 def test_a_look_at_a_repair_casts_a_shadow_until_it_is_taken_back(window: Any) -> None:
@@ -76,7 +86,10 @@ def test_a_look_at_a_repair_casts_a_shadow_until_it_is_taken_back(window: Any) -
     card.offer(bench.model, (TriedRepair(repair, True, ()),))
     look, _ = card.offers[0]
     look.click()
-    assert bench.simulation.shadow is not None and set(bench.simulation.shadow) >= {"left_flaperon", "elevator"}
+    assert bench.simulation.shadow is not None and set(bench.simulation.shadow) >= {
+        "left_flaperon",
+        "elevator",
+    }
     look.click()
     assert bench.simulation.shadow is None
 
@@ -98,14 +111,23 @@ def test_a_sweep_is_told_to_a_screen_reader(window: Any) -> None:
     assert said.startswith("Sweep of ") and all(line.name in said for line in page.hands.plot.lines)
 
 
-@pytest.mark.parametrize(("field", "typed", "kept"), [("step", "10.5", 10.0), ("range", "101", 100.0)])
-def test_a_trim_goes_as_far_as_its_field_says(window: Any, qtbot: QtBot, field: Any, typed: Any, kept: Any) -> None:
+@pytest.mark.parametrize(
+    ("field", "typed", "kept"), [("step", "10.5", 10.0), ("range", "101", 100.0)]
+)
+def test_a_trim_goes_as_far_as_its_field_says(
+    window: Any, qtbot: QtBot, field: Any, typed: Any, kept: Any
+) -> None:
     window.go("modes")
     page = window.page("modes")
     page.show_view("trims")
-    axis = next(i for i, a in enumerate(window.workbench.loaded.program.axes) if a.command == "roll")
+    axis = next(
+        i for i, a in enumerate(window.workbench.loaded.program.axes) if a.command == "roll"
+    )
     type_into(qtbot, page.trims.fields["roll", field], f"{kept:g}")
     assert getattr(window.workbench.loaded.program.axes[axis].trim, field) == kept
     made = page.trims.fields["roll", field]
     type_into(qtbot, made, typed)
-    assert getattr(window.workbench.loaded.program.axes[axis].trim, field) == kept and made.complaint.text()
+    assert (
+        getattr(window.workbench.loaded.program.axes[axis].trim, field) == kept
+        and made.complaint.text()
+    )

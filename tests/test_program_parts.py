@@ -47,7 +47,9 @@ def test_order_signals_and_what_is_left_behind() -> None:
     model = with_recipes(SnapFlap(flaps=FLAPS), crow())
     assert [r.kind for r in moved_up(model, 1, -1).program.recipes] == ["crow", "snap_flap"]
     reading = with_at(
-        model, "program.mixes", (*model.program.mixes, MixLine(name="x", target="rudder", source="snap_flap"))
+        model,
+        "program.mixes",
+        (*model.program.mixes, MixLine(name="x", target="rudder", source="snap_flap")),
     )
     left = without(reading, 0)
     assert [s.name for s in left.program.signals] == ["snap_flap"] and list(problems(left)) == []
@@ -66,11 +68,15 @@ def test_order_signals_and_what_is_left_behind() -> None:
 
 def test_shapes_by_their_points() -> None:
     wanted = {
-        ("straight",): ((-100, -100), (100, 100)), ("upper",): ((-100, 0), (0, 0), (100, 100)),
-        ("lower",): ((-100, -100), (0, 0), (100, 0)), ("dead band", 15): ((-100, -100), (-15, 0), (15, 0), (100, 100)),
-        ("dead end", -60): ((-100, 0), (-60, 0), (100, 100)), ("v",): ((-100, 100), (0, 0), (100, 100)),
-        ("offset", 20): ((-100, -80), (100, 120)), ("slope", 40, 30): ((-100, -10), (100, 70)),
-    }  # fmt: skip
+        ("straight",): ((-100, -100), (100, 100)),
+        ("upper",): ((-100, 0), (0, 0), (100, 100)),
+        ("lower",): ((-100, -100), (0, 0), (100, 0)),
+        ("dead band", 15): ((-100, -100), (-15, 0), (15, 0), (100, 100)),
+        ("dead end", -60): ((-100, 0), (-60, 0), (100, 100)),
+        ("v",): ((-100, 100), (0, 0), (100, 100)),
+        ("offset", 20): ((-100, -80), (100, 120)),
+        ("slope", 40, 30): ((-100, -10), (100, 70)),
+    }
     for (name, *figures), points in wanted.items():
         assert SHAPES[name].make(*figures).points == points
     assert (
@@ -78,13 +84,17 @@ def test_shapes_by_their_points() -> None:
         and named_shape(Response(points=((-100, 0), (40, 3), (100, 0))))[0] == "points"
     )
     bent = Response(points=((-100, 0), (0, 0), (100, 100)), shape="smooth")
-    assert named_shape(bent)[0] == "points" and named_shape(bent.changed({"shape": "straight"})) == ("upper", ())
+    assert named_shape(bent)[0] == "points" and named_shape(
+        bent.changed({"shape": "straight"})
+    ) == ("upper", ())
     assert named_shape(SHAPES["dead band"].make(95))[0] == "points"  # beyond what its figure may be
 
 
 @pytest.mark.parametrize("x", [0.0, -1.0])
 def test_the_points_of_a_response_lie_to_the_right_of_each_other(x: Any) -> None:
-    with pytest.raises(ValueError, match=f"point 3 at x = {x:g} does not lie to the right of point 2 at x = 0"):
+    with pytest.raises(
+        ValueError, match=f"point 3 at x = {x:g} does not lie to the right of point 2 at x = 0"
+    ):
         Response(points=((-100, 0), (0, 1), (x, 2), (100, 3)))
 
 
@@ -103,22 +113,37 @@ def test_trims_and_shared_values_one_by_one() -> None:
         (zero, "it is zero: no roll"), (zero.changed({"value": 50, "by_mode": {"one": 0}}), "in Flight mode it is zero: no roll"),
         (zero.changed({"value": 50, "adjuster": Adjuster(control="slider")}), "it may go down to zero in flight: no roll"),
     ):  # fmt: skip
-        found = dead_axes(from_parts(modes=MODES, tunables=(shared,), settings={"roll": Setting(rate_from="rate")}))
+        found = dead_axes(
+            from_parts(
+                modes=MODES, tunables=(shared,), settings={"roll": Setting(rate_from="rate")}
+            )
+        )
         assert found == [("rate", words)]
     calm = zero.changed({"value": 50})
-    assert dead_axes(from_parts(tunables=(calm,), settings={"roll": Setting(rate_from="rate")})) == []
-    held = from_parts(tunables=(calm,), settings={"roll": Setting(rate_from="rate"), "yaw": Setting(expo_from="rate")})
+    assert (
+        dead_axes(from_parts(tunables=(calm,), settings={"roll": Setting(rate_from="rate")})) == []
+    )
+    held = from_parts(
+        tunables=(calm,),
+        settings={"roll": Setting(rate_from="rate"), "yaw": Setting(expo_from="rate")},
+    )
     assert tunable_users(held, "rate") == ("rate of roll", "expo of yaw")
-    curved = with_at(held, "program.axes[1].curve", Response(points=((-100, 0), (100, 9)), live=(1,), live_from="rate"))
+    curved = with_at(
+        held,
+        "program.axes[1].curve",
+        Response(points=((-100, 0), (100, 9)), live=(1,), live_from="rate"),
+    )
     assert "curve of pitch" in tunable_users(curved, "rate")
     assert with_tunable(model, "Lift").program.tunables[-1].name == "lift"
 
 
 def test_conditions_by_switches_alone() -> None:
     logic = (
-        Combine(name="no", kind="not", of=("switch_b@1",)), Combine(name="one", kind="one", of=("switch_b@1", "switch_c@1")),
-        Combine(name="any", kind="any", of=("link", "switch_b@1")), Combine(name="all", kind="all", of=("link", "switch_b@1")),
-    )  # fmt: skip
+        Combine(name="no", kind="not", of=("switch_b@1",)),
+        Combine(name="one", kind="one", of=("switch_b@1", "switch_c@1")),
+        Combine(name="any", kind="any", of=("link", "switch_b@1")),
+        Combine(name="all", kind="all", of=("link", "switch_b@1")),
+    )
     model = from_parts(logic=logic)
     for text, places, found in (
         ("no", {"switch_b": 1}, False), ("!no", {"switch_b": 1}, True), ("one", {"switch_b": 1, "switch_c": 1}, False),
@@ -134,16 +159,25 @@ def test_conditions_by_switches_alone() -> None:
         FlightMode(name="z", label="Z"),
     )
     flown = from_parts(modes=modes)
-    assert [m.name for m in at_place(flown, "a", 9).program.modes] == ["b", "a", "z"]  # the default mode stays the last
+    assert [m.name for m in at_place(flown, "a", 9).program.modes] == [
+        "b",
+        "a",
+        "z",
+    ]  # the default mode stays the last
     alone = without_mode(without_mode(flown, "a"), "b")
     assert alone.program.modes == ()
     set_ = with_at(without_mode(flown, "a"), "program.modes[1].presets", {"left_flap": 3.0})
-    assert [m.name for m in without_mode(set_, "b").program.modes] == ["z"]  # it holds something still
+    assert [m.name for m in without_mode(set_, "b").program.modes] == [
+        "z"
+    ]  # it holds something still
 
 
 def test_hands_that_give_each_mode_leave_the_motor_cut(marram: Model) -> None:
     ways = ways_to_modes(marram)
-    assert all(w["motor_switch"] == 0 for n, w in ways.items() if n != "climb") and ways["climb"]["motor_switch"] == 1
+    assert (
+        all(w["motor_switch"] == 0 for n, w in ways.items() if n != "climb")
+        and ways["climb"]["motor_switch"] == 1
+    )
 
 
 def test_new_mixes_and_where_order_matters() -> None:
@@ -151,9 +185,15 @@ def test_new_mixes_and_where_order_matters() -> None:
     assert with_mix(model, "roll", "rudder").program.mixes[-1].with_trim is False
     assert with_mix(model, "slider", "rudder").program.mixes[-1].with_trim is True
     assert dict(sources(model))["roll"] == "roll command" and "left_flap" in dict(sources(model))
-    one = from_parts(mixes=(MixLine(name="a", target="left_flap", source="full", combine="replace"),))
+    one = from_parts(
+        mixes=(MixLine(name="a", target="left_flap", source="full", combine="replace"),)
+    )
     assert not order_matters(one, "left_flap")  # alone it comes before and behind nothing
-    two = with_at(one, "program.mixes", (*one.program.mixes, MixLine(name="b", target="left_flap", source="full")))
+    two = with_at(
+        one,
+        "program.mixes",
+        (*one.program.mixes, MixLine(name="b", target="left_flap", source="full")),
+    )
     at = len(two.program.mixes) - 1
     assert (
         order_matters(two, "left_flap")
@@ -179,16 +219,21 @@ def test_what_comes_by_itself_and_where_modes_begin() -> None:
         "Airbrakes",
         "DragRudders",
     }
-    sailplane = from_parts(modes=tuple(FlightMode(name=n, label=n) for n in ("launch", "landing", "mine", "base")))
+    sailplane = from_parts(
+        modes=tuple(FlightMode(name=n, label=n) for n in ("launch", "landing", "mine", "base"))
+    )
     made = next(o.made for o in offers(sailplane) if o.kind is CamberPresets)
     assert {m: (x.flap, x.aileron, x.elevator) for m, x in made.by_mode.items()} == {
-        "launch": (47, 47, 0), "landing": (13, 13, 0),  # of 30 degrees
-    }  # fmt: skip
+        "launch": (47, 47, 0),
+        "landing": (13, 13, 0),  # of 30 degrees
+    }
     assert (ModeFeel().rate, ModeFeel().expo, crow().on) == (100, 0, True)
     trainer = TEMPLATES["trainer"].make("T")
     slider = Control(name="slider", label="Slider", kind="slider", hand="left")
     hands = trainer.transmitter.changed({"controls": (*trainer.transmitter.controls, slider)})
-    assert next(o.made for o in offers(trainer) if o.kind is Crow) is None  # its rates switch has its work
+    assert (
+        next(o.made for o in offers(trainer) if o.kind is Crow) is None
+    )  # its rates switch has its work
     brakes = next(
         o.made for o in offers(trainer.changed({"transmitter": hands})) if o.kind is Crow
     )  # there are no flaps
@@ -212,7 +257,9 @@ def test_only_what_sliders_say_is_taken() -> None:
     rest = compile_plan(model).rest
     mode = MODES[-1].name
     for at, flap in ((50.0, 5.0), (-40.0, -4.0), (0.06, 0.01), (0.04, None)):
-        found = taken_now(model, {**rest, "aileron_stick": 80.0, "rudder_stick": -30.0, "slider": at}, None, mode)
+        found = taken_now(
+            model, {**rest, "aileron_stick": 80.0, "rudder_stick": -30.0, "slider": at}, None, mode
+        )
         assert found.presets == ({} if flap is None else {"left_flap": flap})
         assert found.put_back == (("Slider",) if flap is not None else ())
     clean = model.changed({"program": model.program.changed({"mixes": lines[2:]})})
@@ -220,32 +267,41 @@ def test_only_what_sliders_say_is_taken() -> None:
 
 
 def test_words_places_and_ends() -> None:
-    assert needs_words([Need("a", "mixes", 12, 40), Need("b", "timers", 1, None), Need("c", "flight modes", 1, 1)]) == (
-        "12 of 40 mixes, 1 timer, 1 of 1 flight modes"
-    )
+    assert needs_words(
+        [Need("a", "mixes", 12, 40), Need("b", "timers", 1, None), Need("c", "flight modes", 1, 1)]
+    ) == ("12 of 40 mixes, 1 timer, 1 of 1 flight modes")
     body = from_parts()
     shared_lead = body.changed({"y_leads": (YLead(first="left_flap", second="right_flap"),)})
-    assert [n.needed - m.needed for n, m in zip(needs(body, None), needs(shared_lead, None), strict=True)][0:2] == [
-        1,
-        0,
-    ]
+    assert [
+        n.needed - m.needed
+        for n, m in zip(needs(body, None), needs(shared_lead, None), strict=True)
+    ][0:2] == [1, 0]
     assert [s.side for s in across(body)][:4] == ["left", "left", "right", "right"]
     line = swept(compile_plan(body), "rudder_stick", "rudder")[0]
     assert (line.x[0], line.x[-1]) == (-100, 100)
     edges = trailing_edges(with_recipes(CoordinatedTurn(rudders=("rudder",))), 0)
-    assert [e.words for e in edges] == ["at rest"]  # roll is laid over every picture, and has none of its own
+    assert [e.words for e in edges] == [
+        "at rest"
+    ]  # roll is laid over every picture, and has none of its own
     live = Response(points=((-100, 0), (0, 5), (100, 9)), live=(1, 2), live_from="x")
     more, at = with_new_point(live, 50.0, 7.0)
     assert (more.points[at], more.live) == ((50, 7), (1, 3))
     again, at = with_new_point(live, 0.4, 8.0)  # one there already is moved
     assert (again.points[at], again.live, len(again.points)) == ((0, 8), (1, 2), 3)
     snap = with_recipes(SnapFlap(flaps=FLAPS))
-    assert sums(snap, pitch_trim=20.0)["left_flap"] == 0 and sums(snap, elevator_stick=-100)["left_flap"] != 0
+    assert (
+        sums(snap, pitch_trim=20.0)["left_flap"] == 0
+        and sums(snap, elevator_stick=-100)["left_flap"] != 0
+    )
 
 
 def test_a_coarser_step_keeps_where_the_trims_stand() -> None:
     own = Trim(clicks=4, step=2, range=30, scope="per mode", by_mode={"one": -6})
-    coarse = with_trim_field(from_parts(modes=MODES, trims={"roll": own}), ("roll",), "step", 4.0).program.axes[0].trim
+    coarse = (
+        with_trim_field(from_parts(modes=MODES, trims={"roll": own}), ("roll",), "step", 4.0)
+        .program.axes[0]
+        .trim
+    )
     assert (coarse.clicks, coarse.by_mode, coarse.step) == (2, {"one": -3}, 4)
     far = from_parts(trims={"roll": Trim(clicks=10, step=2, range=30)})
     with pytest.raises(HypsosError, match="stands 20 % off already"):
@@ -276,7 +332,11 @@ def test_a_new_mode_is_flown_at_the_position_of_its_name() -> None:
 
 
 def test_what_fits_exactly_fits() -> None:
-    assert Need("a", "mixes", 4, 4).fits and not Need("a", "mixes", 5, 4).fits and Need("a", "mixes", 5, None).fits
+    assert (
+        Need("a", "mixes", 4, 4).fits
+        and not Need("a", "mixes", 5, 4).fits
+        and Need("a", "mixes", 5, None).fits
+    )
     assert next(n.needed for n in needs(from_parts(), None) if n.what == "modes") == 1
     values = [Tunable(name=n, low=0, high=50, value=1, label=n) for n in ("a", "b", "c")]
     kept = kept_now(from_parts(tunables=tuple(values)), "b", "", 60.0)

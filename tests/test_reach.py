@@ -32,7 +32,14 @@ MODES = (
 MIXES = (
     MixLine(name="t", target="left_motor", source="thrust", gain_from="power", when="on"),
     MixLine(name="s", target="own", source="yaw", in_s=1.0),
-    MixLine(name="y", target="left_motor", source="own", gain=10, differential=5, differential_off="brake"),
+    MixLine(
+        name="y",
+        target="left_motor",
+        source="own",
+        gain=10,
+        differential=5,
+        differential_off="brake",
+    ),
     MixLine(name="b", target="brake", source="slider"),
     MixLine(name="aside", target="left_flap", source="roll"),
 )
@@ -45,9 +52,14 @@ TUNABLES = (
 
 def model() -> Any:
     made = from_parts(
-        mixes=MIXES, logic=LOGIC, modes=MODES, tunables=TUNABLES, motors=True,
-        settings={"yaw": Setting(rate_from="feel"), "roll": Setting(rate_from="other")}, trims={"yaw": Trim(), "roll": Trim()},
-    )  # fmt: skip
+        mixes=MIXES,
+        logic=LOGIC,
+        modes=MODES,
+        tunables=TUNABLES,
+        motors=True,
+        settings={"yaw": Setting(rate_from="feel"), "roll": Setting(rate_from="other")},
+        trims={"yaw": Trim(), "roll": Trim()},
+    )
     made = with_at(made, "program.guard.holds", ("waits",))
     return with_at(made, "program.signals", (Signal(name="own", label="Own"),))
 

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The engine against an evaluator written anew from the semantics, over random models and random hands."""
+"""The engine against an evaluator written anew from the semantics, over random models and random
+hands."""
 
 from __future__ import annotations
 
@@ -36,7 +37,9 @@ def compare(seed: int) -> None:
     model = made(seed, young=seed % 2 == 1)
     controls, *around = moves(model, seed, FRAMES)
     parts = [p.name for p in model.airframe.moved()]
-    result = compile_plan(model).run(Situation(FRAME * np.arange(FRAMES), controls, *around), None, parts)
+    result = compile_plan(model).run(
+        Situation(FRAME * np.arange(FRAMES), controls, *around), None, parts
+    )
     stands = {x.target: result.outputs[x.name].stand for x in model.leads}
     for name in parts:  # every contribution is named, and they add up
         total = np.broadcast_to(sum(c.amount for c in result.why[name]), (FRAMES,))
@@ -60,7 +63,9 @@ def compare(seed: int) -> None:
         assert all(near(x, wanted["told"][n]) for n, x in told.items()), place
         for name, (us, stand, at_stop, ready) in wanted["out"].items():
             trace = result.outputs[name]
-            assert near(float(trace.us[i]), us) and near(float(trace.stand[i]), stand), f"{place}, {name}"
+            assert near(float(trace.us[i]), us) and near(float(trace.stand[i]), stand), (
+                f"{place}, {name}"
+            )
             assert bool(trace.at_stop[i]) == at_stop, f"{place}, {name}"
             if ready is not None:
                 assert bool(trace.ready[i]) == ready, f"{place}, {name}"
@@ -88,30 +93,42 @@ def test_pieces_single_frames_and_situations_side_by_side_are_the_whole(seed: in
     hands = [moves(model, seed + 7000 * k, FRAMES) for k in range(3)]
     wholes = [plan.run(Situation(t, *h)) for h in hands]
     rows = {n: np.stack([h[0][n] for h in hands]) for n in hands[0][0]}
-    together = plan.run(Situation(t, rows, *(np.stack([h[k] for h in hands]) for k in (1, 2, 3, 4))))
+    together = plan.run(
+        Situation(t, rows, *(np.stack([h[k] for h in hands]) for k in (1, 2, 3, 4)))
+    )
     for edges in (range(FRAMES + 1), (0, 1, 17, 18, 40, FRAMES)):
         memory, parts = None, []
         for a, b in pairwise(edges):
             parts.append(plan.run(Situation(t, *hands[0]).piece(a, b), memory))
             memory = parts[-1].memory
         for name, trace in wholes[0].outputs.items():
-            for what in ("us", "stand", "deg", "mm") if trace.deg is not None else ("us", "stand", "ready"):
+            for what in (
+                ("us", "stand", "deg", "mm") if trace.deg is not None else ("us", "stand", "ready")
+            ):
                 found = np.concatenate([getattr(p.outputs[name], what) for p in parts])
-                np.testing.assert_allclose(found, getattr(trace, what), 0, 1e-9, err_msg=f"{name}, {what}")
+                np.testing.assert_allclose(
+                    found, getattr(trace, what), 0, 1e-9, err_msg=f"{name}, {what}"
+                )
     for k, whole in enumerate(wholes):
         for name, trace in whole.outputs.items():
             found = np.broadcast_to(together.outputs[name].us, (3, FRAMES))[k]
-            np.testing.assert_allclose(found, np.broadcast_to(trace.us, (FRAMES,)), 0, 1e-9, err_msg=name)
+            np.testing.assert_allclose(
+                found, np.broadcast_to(trace.us, (FRAMES,)), 0, 1e-9, err_msg=name
+            )
 
 
 def test_the_recorded_flight_against_straight_arithmetic() -> None:
-    """The yardstick of the bench, written by hand for this one model: every pulse and angle of six minutes."""
+    """The yardstick of the bench, written by hand for this one model: every pulse and angle of six
+    minutes."""
     marram = yardstick.by_travel()
     moves = read_moves((files("hypsos.demo") / "marram-ridge.csv").read_text(), marram)
-    yardstick.THROWS |= {s.name: (s.throw_up_deg, s.throw_down_deg) for s in marram.airframe.surfaces}
+    yardstick.THROWS |= {
+        s.name: (s.throw_up_deg, s.throw_down_deg) for s in marram.airframe.surfaces
+    }
     plan = compile_plan(marram)
     whole = {
-        n: np.broadcast_to(np.asarray(moves.controls.get(n, v), float), moves.t_s.shape) for n, v in plan.rest.items()
+        n: np.broadcast_to(np.asarray(moves.controls.get(n, v), float), moves.t_s.shape)
+        for n, v in plan.rest.items()
     }
     us, deg = yardstick.marram(moves.t_s, whole)
     result = plan.run(Situation(moves.t_s, moves.controls))

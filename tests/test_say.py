@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Conditions in the window: every kind of sentence by keyboard alone, in its own step and where it is asked."""
+"""Conditions in the window: every kind of sentence by keyboard alone, in its own step and where it
+is asked."""
 
 from __future__ import annotations
 
@@ -62,14 +63,19 @@ def word(qtbot: QtBot, about: Any, *words: Any) -> None:
 
 LONGER = "Make a longer sentence of it"
 SENTENCES = {
-    "Slider is above 0 %, off again 2 % further back": [("what it hangs on", "A stick or slider", "SLIDER")],
+    "Slider is above 0 %, off again 2 % further back": [
+        ("what it hangs on", "A stick or slider", "SLIDER")
+    ],
     "not mode Landing": [
         ("what it hangs on", "the flight mode"),
         ("whether it is so", "is not"),
         ("which mode", "Landing"),
     ],
     "link lost": [("what it hangs on", "the link"), ("whether it is so", "is lost")],
-    "not receiver powered": [("what it hangs on", "the receiver's power"), ("whether it is so", "has no power")],
+    "not receiver powered": [
+        ("what it hangs on", "the receiver's power"),
+        ("whether it is so", "has no power"),
+    ],
     "Brakes out": [("what it hangs on", "A condition with a name", "Brakes out")],
     "the motor is not locked": [
         ("what it hangs on", "the motor's state"),
@@ -87,7 +93,9 @@ SENTENCES = {
     "FIRST, and 1 s longer": [("what it hangs on", LONGER, "and a while longer")],
     "1 s from the moment when FIRST": [("what it hangs on", LONGER, "a while from when it begins")],
     "from FIRST until FIRST": [("what it hangs on", LONGER, "from it until something else")],
-    "step 1 of 3, one further each time FIRST": [("what it hangs on", LONGER, "counting how often")],
+    "step 1 of 3, one further each time FIRST": [
+        ("what it hangs on", LONGER, "counting how often")
+    ],
 }
 
 
@@ -104,13 +112,17 @@ def test_every_kind_of_sentence_by_keyboard_alone(qtbot: QtBot, window: Any, sai
     qtbot.keyClicks(focused(), "Trial")
     qtbot.keyClick(focused(), KEY.Key_Return)
     slider = next(c for c in bench.model.transmitter.controls if not c.is_switch).label
-    first = phrase(bench.model, next(x for x in bench.model.program.logic if x.label == "Trial").of[0])
+    first = phrase(
+        bench.model, next(x for x in bench.model.program.logic if x.label == "Trial").of[0]
+    )
     for about, *words in SENTENCES[said]:  # type: ignore[attr-defined]
         word(qtbot, about, *(slider if w == "SLIDER" else w for w in words))
     made = next(x for x in named(bench.model) if x.label == "Trial")
     assert node_phrase(bench.model, made) == said.replace("FIRST", first).replace("Slider", slider)
     card = next(c for c in window.page("say").cards if c.label == "Trial")
-    assert bool(card.editor.lines) and card.why.text().startswith(("✓ Holds now", "– Does not hold now"))
+    assert bool(card.editor.lines) and card.why.text().startswith(
+        ("✓ Holds now", "– Does not hold now")
+    )
 
 
 def test_a_condition_in_use_stays_and_says_who_asks_it(qtbot: QtBot, window: Any) -> None:
@@ -135,12 +147,16 @@ def test_a_condition_in_use_stays_and_says_who_asks_it(qtbot: QtBot, window: Any
     loose = next(c for c in page.cards if c.users.text().startswith("Nothing"))
     gone = loose.label
     loose.remove()
-    assert all(x.label != gone for x in named(bench.model)) and all(c.label != gone for c in page.cards)
+    assert all(x.label != gone for x in named(bench.model)) and all(
+        c.label != gone for c in page.cards
+    )
     bench.document.undo()
     assert any(c.label == gone for c in page.cards)
 
 
-def test_a_sentence_is_built_where_it_is_asked_and_goes_with_what_asked_it(qtbot: QtBot, window: Any) -> None:
+def test_a_sentence_is_built_where_it_is_asked_and_goes_with_what_asked_it(
+    qtbot: QtBot, window: Any
+) -> None:
     window.go("guard")
     bench, asks = window.workbench, window.page("guard").asks
     before = {x.name for x in bench.model.program.logic}
@@ -153,19 +169,28 @@ def test_a_sentence_is_built_where_it_is_asked_and_goes_with_what_asked_it(qtbot
     assert phrase(model, model.program.guard.holds[0]) == (
         "throttle stick is above 50 %, off again 1 % further back, once it has lasted 0.3 s"
     )
-    assert asks.holds[0].words[0].text() == "once for" and len({x.name for x in model.program.logic} - before) == 2
+    assert (
+        asks.holds[0].words[0].text() == "once for"
+        and len({x.name for x in model.program.logic} - before) == 2
+    )
     bench.simulation.set_control("motor_switch", 1.0)
     bench.simulation.set_control("throttle_stick", 40.0)
     bench.simulation.advance(1.0)
     assert bench.state.guard_words.startswith("Motor held while throttle stick is above 50 %")
-    next(b for b in asks.findChildren(QPushButton) if b.accessibleName().startswith("Remove condition 1")).click()
+    next(
+        b
+        for b in asks.findChildren(QPushButton)
+        if b.accessibleName().startswith("Remove condition 1")
+    ).click()
     assert bench.model.program.guard.holds == ()
     assert {x.name for x in bench.model.program.logic} == before
     bench.document.undo()
     assert len(bench.model.program.logic) == len(before) + 2 and len(asks.holds) == 1
 
 
-def test_the_second_condition_and_the_start_check_are_set_in_the_window(qtbot: QtBot, window: Any) -> None:
+def test_the_second_condition_and_the_start_check_are_set_in_the_window(
+    qtbot: QtBot, window: Any
+) -> None:
     window.go("guard")
     bench, asks = window.workbench, window.page("guard").asks
     assert asks.also.words[0].text() == "always"
@@ -176,9 +201,11 @@ def test_the_second_condition_and_the_start_check_are_set_in_the_window(qtbot: Q
     qtbot.mouseClick(asks.add_check, LEFT)
     qtbot.mouseClick(asks.add_check, LEFT)
     checks = bench.model.program.guard.start_check
-    assert (checks[0].control, checks[0].low, checks[0].high) == ("throttle_stick", -100, -95) and checks[
-        1
-    ].position == 0
+    assert (checks[0].control, checks[0].low, checks[0].high) == (
+        "throttle_stick",
+        -100,
+        -95,
+    ) and checks[1].position == 0
     switch = checks[1].control
     place = asks.checks[1].findChildren(type(window.models), "position")[0]
     place.setCurrentIndex(1)
@@ -196,7 +223,9 @@ def test_the_second_condition_and_the_start_check_are_set_in_the_window(qtbot: Q
     assert bench.state.guard_words == "Motor armed"
 
 
-def test_the_name_of_what_has_none_is_taken_by_nobody_and_an_ampersand_is_a_letter(qtbot: QtBot, window: Any) -> None:
+def test_the_name_of_what_has_none_is_taken_by_nobody_and_an_ampersand_is_a_letter(
+    qtbot: QtBot, window: Any
+) -> None:
     choose(window, "Marram")
     window.go("say")
     bench, page = window.workbench, window.page("say")
@@ -205,7 +234,10 @@ def test_the_name_of_what_has_none_is_taken_by_nobody_and_an_ampersand_is_a_lett
         card.title.setText("")
         card.title.insert(text)
         card.title.editingFinished.emit()
-        assert any(x.label == ("Low & quiet" if "&" in text else "Throttle stick low") for x in named(bench.model))
+        assert any(
+            x.label == ("Low & quiet" if "&" in text else "Throttle stick low")
+            for x in named(bench.model)
+        )
     other = page.cards[1]
     other.open_sentence()
     other.editor.choose(other.editor.words[0], f"named:{card.name}")
@@ -229,25 +261,34 @@ def test_a_click_on_a_word_opens_its_words(qtbot: QtBot, window: Any) -> None:
     next(a for a in menu.actions() if a.text() == "lies between").trigger()
     menu.close()
     model = window.workbench.model
-    assert node_phrase(model, named(model)[0]).startswith("throttle stick lies between 5 % and 75 %")
+    assert node_phrase(model, named(model)[0]).startswith(
+        "throttle stick lies between 5 % and 75 %"
+    )
 
 
 def test_when_a_plain_mix_acts_is_said_and_built_beside_it(qtbot: QtBot, window: Any) -> None:
     choose(window, "Marram")
     window.go("flaps")
     bench, page = window.workbench, window.page("flaps")
-    at = next(i for i, m in enumerate(bench.model.program.mixes) if m.name == "Less camber while circling")
+    at = next(
+        i for i, m in enumerate(bench.model.program.mixes) if m.name == "Less camber while circling"
+    )
     when, before = page.whens[at], {x.name for x in bench.model.program.logic}
     assert when.button.text() == "acts while Circling for a while"
     when.button.click()
     when.editor.choose(when.editor.words[0], "wrap:on_delay")
-    assert phrase(bench.model, bench.model.program.mixes[at].when) == "Circling for a while, once it has lasted 0.3 s"
+    assert (
+        phrase(bench.model, bench.model.program.mixes[at].when)
+        == "Circling for a while, once it has lasted 0.3 s"
+    )
     assert (
         called(when.button).endswith("acts while Circling for a while, once it has lasted 0.3 s")
         and len(when.button.text()) <= 36
     )
     page.whens[at].editor.choose(page.whens[at].editor.words[0], "always")
-    assert bench.model.program.mixes[at].when is None and page.whens[at].button.text() == "acts always"
+    assert (
+        bench.model.program.mixes[at].when is None and page.whens[at].button.text() == "acts always"
+    )
     assert {x.name for x in bench.model.program.logic} == before
     when.button.click()
     assert not when.editor.isVisible()
@@ -258,11 +299,15 @@ def test_what_a_mode_goes_by_is_built_in_its_place(qtbot: QtBot, window: Any) ->
     window.go("modes")
     bench, page = window.workbench, window.page("modes")
     whens = [r.when for r in page.grid.rows if r.when is not None]
-    assert [w.about() for w in whens] == [f"Mode {m.label}" for m in bench.model.program.modes if m.when]
+    assert [w.about() for w in whens] == [
+        f"Mode {m.label}" for m in bench.model.program.modes if m.when
+    ]
     assert whens[0].button.text() == "flown while Task switch at landing"
     whens[0].button.click()
     landing = whens[0].editor
-    assert all(c.key not in ("guard", "timer") for c in landing.words[0].word.choices)  # known before the guard speaks
+    assert all(
+        c.key not in ("guard", "timer") for c in landing.words[0].word.choices
+    )  # known before the guard speaks
     landing.choose(landing.words[2], "task_switch@1")
     assert bench.model.program.modes[0].when == "task_switch@1"
     bench.document.undo()

@@ -58,7 +58,9 @@ def heard(bench: Workbench) -> Any:
 
 
 def put(bench: Workbench, **fields: Any) -> None:
-    bench.document.apply(bench.loaded.changed({"program": bench.loaded.program.changed(fields)}), "trial")
+    bench.document.apply(
+        bench.loaded.changed({"program": bench.loaded.program.changed(fields)}), "trial"
+    )
 
 
 def test_the_ready_sets_say_what_the_model_does(window: Any, qtbot: QtBot) -> None:
@@ -79,7 +81,9 @@ def test_the_ready_sets_say_what_the_model_does(window: Any, qtbot: QtBot) -> No
     said.clear()
     bench.simulation.set_control("throttle_stick", -100.0)
     bench.simulation.advance(3.0)
-    bench.simulation.set_control("task_switch", 2.0)  # the landing mode borrows the stick: low is brakes out
+    bench.simulation.set_control(
+        "task_switch", 2.0
+    )  # the landing mode borrows the stick: low is brakes out
     bench.simulation.advance(6.0)
     assert said[-3:] == ["Motor cut", "Landing", "Brakes out"]
     said.clear()
@@ -104,7 +108,9 @@ def test_the_flight_timer_counts_while_the_motor_is_released_and_is_kept(window:
     assert "Flight timer: 3 minutes left" in said
     bench.simulation.switch_off_and_on()
     bench.simulation.advance(20.0)
-    assert bench.state.guard_words.startswith("Motor locked") and shown() == pytest.approx(173, abs=0.1)
+    assert bench.state.guard_words.startswith("Motor locked") and shown() == pytest.approx(
+        173, abs=0.1
+    )
     bench.simulation.set_control("motor_switch", 0.0)
     bench.simulation.advance(0.1)
     bench.simulation.set_control("motor_switch", 1.0)
@@ -118,21 +124,33 @@ def test_the_flight_timer_counts_while_the_motor_is_released_and_is_kept(window:
 
 
 def lasting(model: Model, *acts: Any) -> Any:
-    """The flight timer's reading in seconds, to the tenth, at each time asked for; the acts as rows of moves."""
-    made = with_ready_set(model.changed({"program": model.program.changed({"timers": ()})}), "flight")
+    """The flight timer's reading in seconds, to the tenth, at each time asked for; the acts as rows
+    of moves."""
+    made = with_ready_set(
+        model.changed({"program": model.program.changed({"timers": ()})}), "flight"
+    )
     assert list(problems(made)) == []
     moves = read_moves("\n".join(acts) + "\n", made)
     result = compile_plan(made).run(moves)
     (timer,) = made.program.timers
-    return lambda t: round(float(result.timers[timer.name][np.searchsorted(moves.t_s, t - 1e-6)]), 1)
+    return lambda t: round(
+        float(result.timers[timer.name][np.searchsorted(moves.t_s, t - 1e-6)]), 1
+    )
 
 
 def test_a_flight_begins_with_the_whole_time_and_a_lock_in_the_air_does_not() -> None:
     model = TEMPLATES["trainer"].begin("Trial")
     reading = lasting(
-        model, "t_s,motor_switch,throttle_stick", "0,0,-100", "1,1,-100", "301,0,-100", "310,1,-100", "350,0,-100", "411,1,-100",
+        model,
+        "t_s,motor_switch,throttle_stick",
+        "0,0,-100",
+        "1,1,-100",
+        "301,0,-100",
+        "310,1,-100",
+        "350,0,-100",
+        "411,1,-100",
         "451,1,-100",
-    )  # fmt: skip
+    )
     assert (reading(301), reading(309)) == (60.0, 60.0)  # five minutes gone, and it waits
     assert reading(350) == 20.0  # cut and armed again within a minute: the same flight
     assert reading(405) == 20.0  # on the ground it shows what was left
@@ -165,27 +183,42 @@ def test_without_a_motor_the_time_runs_from_the_launch(name: Any, acts: Any, tim
 
 def test_a_launch_mode_ends_where_the_flight_begins() -> None:
     model = TEMPLATES["t_tail_sailplane"].begin("Trial")
-    modes = (FlightMode(name="launch", label="Launch", when="rates_switch@2"), FlightMode(name="base", label="Cruise"))
+    modes = (
+        FlightMode(name="launch", label="Launch", when="rates_switch@2"),
+        FlightMode(name="base", label="Cruise"),
+    )
     model = model.changed({"program": model.program.changed({"modes": modes})})
-    reading = lasting(model, "t_s,rates_switch", "0,0", "10,2", "20,0", "50,0", "60,2", "70,0", "100,0")
-    assert [reading(t) for t in (9, 19, 50, 69, 100)] == pytest.approx([360, 360, 330, 360, 330], abs=0.1)
+    reading = lasting(
+        model, "t_s,rates_switch", "0,0", "10,2", "20,0", "50,0", "60,2", "70,0", "100,0"
+    )
+    assert [reading(t) for t in (9, 19, 50, 69, 100)] == pytest.approx(
+        [360, 360, 330, 360, 330], abs=0.1
+    )
 
 
 def test_a_caption_rises_is_heard_and_can_be_muted(
     window: Any, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """The system's voice is a program that is found and asked; here a stand-in that writes down what it was asked to say."""
+    """The system's voice is a program that is found and asked; here a stand-in that writes down
+    what it was asked to say."""
     out = tmp_path / "spoken"
     program = tmp_path / "espeak-ng"
     program.write_text(f'#!/bin/sh\necho "$@" >> {out}\n')
     program.chmod(program.stat().st_mode | stat.S_IXUSR)
     monkeypatch.setenv("PATH", f"{tmp_path}{os.pathsep}/bin{os.pathsep}/usr/bin")
     bench, page = window.workbench, page_of(window)
-    put(bench, announcements=(Announcement(caption="-x; & rm", when="flap_switch@1", rank="danger"),))
+    put(
+        bench,
+        announcements=(Announcement(caption="-x; & rm", when="flap_switch@1", rank="danger"),),
+    )
     bench.simulation.set_control("flap_switch", 1.0)
     bench.simulation.advance(0.1)
     caption = window.bench.caption
-    assert caption.isVisible() and caption.text() == "!  -x; & rm" and "-x; & rm" in caption.accessibleName()
+    assert (
+        caption.isVisible()
+        and caption.text() == "!  -x; & rm"
+        and "-x; & rm" in caption.accessibleName()
+    )
     qtbot.waitUntil(lambda: out.exists() and out.read_text() == "-- -x; & rm\n")
     page.said[0].findChildren(type(page.new))[0].click()  # hear it
     qtbot.waitUntil(lambda: out.read_text().count("rm") == 2)
@@ -204,7 +237,11 @@ def test_a_caption_rises_is_heard_and_can_be_muted(
 
 
 def test_a_window_that_goes_leaves_no_voice_behind(
-    window: Any, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capfd: pytest.CaptureFixture[str]
+    window: Any,
+    qtbot: QtBot,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    capfd: pytest.CaptureFixture[str],
 ) -> None:
     program = tmp_path / "espeak-ng"
     program.write_text("#!/bin/sh\nexec sleep 60\n")
@@ -215,7 +252,10 @@ def test_a_window_that_goes_leaves_no_voice_behind(
     bench.simulation.set_control("flap_switch", 1.0)
     bench.simulation.advance(0.1)
     qtbot.waitUntil(
-        lambda: bench.companions.voice._process is not None and bench.companions.voice._process.processId() > 0
+        lambda: (
+            bench.companions.voice._process is not None
+            and bench.companions.voice._process.processId() > 0
+        )
     )
     number = bench.companions.voice._process.processId()
     window.close()
@@ -268,11 +308,15 @@ def test_captions_and_timers_are_set_up_on_the_page(window: Any, qtbot: QtBot) -
     editor = card.editors[0]
     editor.choose(editor.words[0], "switch:flap_switch")
     made = bench.loaded.program.announcements[0]
-    assert made == Announcement(caption="Half flaps", when="flap_switch@2", moment="while", every_s=2.5, rank="danger")
+    assert made == Announcement(
+        caption="Half flaps", when="flap_switch@2", moment="while", every_s=2.5, rank="danger"
+    )
     page.new_timer.click()
     timer = page.timed[0]
     timer.counts.activated.emit(1)  # down, and from nothing: refused
-    assert "counts down from nothing" in window.notice.text.text() and timer.counts.currentIndex() == 0
+    assert (
+        "counts down from nothing" in window.notice.text.text() and timer.counts.currentIndex() == 0
+    )
     for field, text in ((timer.span, "1:30"), (timer.moments, "1:00, 10"), (timer.every, "0:20")):
         field.setFocus()
         field.selectAll()

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Scenarios, their expectations at their very edges, what is kept of a stretch, and what the usual ones ask."""
+"""Scenarios, their expectations at their very edges, what is kept of a stretch, and what the usual
+ones ask."""
 
 from __future__ import annotations
 
@@ -37,12 +38,16 @@ def moves(*rows: Any) -> Any:
 
 def outcome(model: Model, rows: Any, *expected: Any, length: Any = 3.0) -> Any:
     """Which of the expectations are not met: place and time."""
-    found = run_scenario(model, Scenario(label="s", moves=moves(*rows), length_s=length, expectations=expected))
+    found = run_scenario(
+        model, Scenario(label="s", moves=moves(*rows), length_s=length, expectations=expected)
+    )
     return [(b.place, round(b.t_s, 4)) for b in found.broken]
 
 
 def expect(kind: Any, what: Any, start: Any, end: Any = None, **fields: Any) -> Any:
-    return Expectation(kind=kind, what=what, from_s=start, to_s=start if end is None else end, **fields)
+    return Expectation(
+        kind=kind, what=what, from_s=start, to_s=start if end is None else end, **fields
+    )
 
 
 def test_an_expectation_holds_from_its_first_frame_to_its_last() -> None:
@@ -51,9 +56,15 @@ def test_an_expectation_holds_from_its_first_frame_to_its_last() -> None:
     assert outcome(model, rows, expect("holds", on, 1.0, 1.98)) == []
     assert outcome(model, rows, expect("holds", on, 0.98, 1.5)) == [(0, 0.98)]
     assert outcome(model, rows, expect("holds", on, 1.0, 2.0)) == [(0, 2.0)]
-    assert outcome(model, rows, expect("holds", f"!{on}", 2.0, 2.98), expect("holds", on, 2.5)) == [(1, 2.5)]
-    assert outcome(model, rows, expect("holds", on, 1.011, 1.012)) == []  # between two frames: the one that holds then
-    assert outcome(model, rows, expect("holds", f"!{on}", 7.0, 8.0)) == []  # after the end: as it was left
+    assert outcome(model, rows, expect("holds", f"!{on}", 2.0, 2.98), expect("holds", on, 2.5)) == [
+        (1, 2.5)
+    ]
+    assert (
+        outcome(model, rows, expect("holds", on, 1.011, 1.012)) == []
+    )  # between two frames: the one that holds then
+    assert (
+        outcome(model, rows, expect("holds", f"!{on}", 7.0, 8.0)) == []
+    )  # after the end: as it was left
 
 
 def test_where_a_part_stands_is_held_to_its_bounds() -> None:
@@ -66,7 +77,10 @@ def test_where_a_part_stands_is_held_to_its_bounds() -> None:
     words = run_scenario(
         model,
         Scenario(
-            label="s", moves=moves(*rows), length_s=2, expectations=(expect("stands", "rudder", 1.0, low=0, high=9),)
+            label="s",
+            moves=moves(*rows),
+            length_s=2,
+            expectations=(expect("stands", "rudder", 1.0, low=0, high=9),),
         ),
     )
     assert "At 1 s it stood at 40 % right" in words.broken[0].text
@@ -86,11 +100,18 @@ def test_a_motor_runs_from_the_first_of_its_power() -> None:
     line = MixLine(name="t", target="left_motor", source="thrust")
     model = from_parts(motors=True, mixes=(line,))
     arm = [(0.5, "motor_switch", 1.0), (1.0, "throttle_stick", -99.0)]
-    assert outcome(model, arm, expect("stopped", "left_motor", 0.0, 0.98), expect("runs", "left_motor", 1.0, 2.9)) == []
-    assert outcome(model, arm, expect("runs", "left_motor", 0.9, 2.0), expect("stopped", "left_motor", 1.0)) == [
-        (0, 0.9),
-        (1, 1.0),
-    ]
+    assert (
+        outcome(
+            model,
+            arm,
+            expect("stopped", "left_motor", 0.0, 0.98),
+            expect("runs", "left_motor", 1.0, 2.9),
+        )
+        == []
+    )
+    assert outcome(
+        model, arm, expect("runs", "left_motor", 0.9, 2.0), expect("stopped", "left_motor", 1.0)
+    ) == [(0, 0.9), (1, 1.0)]
 
 
 @pytest.mark.parametrize(
@@ -104,14 +125,17 @@ def test_a_motor_runs_from_the_first_of_its_power() -> None:
 )
 def test_a_move_that_cannot_be_made_says_which(row: Any, why: Any) -> None:
     with pytest.raises(HypsosError, match=why) as error:
-        situation_of(from_parts(), Scenario(label="s", moves=moves((0.0, "slider", 5.0), row), length_s=1))
+        situation_of(
+            from_parts(), Scenario(label="s", moves=moves((0.0, "slider", 5.0), row), length_s=1)
+        )
     assert error.value.where == "move 2"
 
 
 def test_a_move_acts_from_its_own_frame_on() -> None:
     model = from_parts()
     made = situation_of(
-        model, Scenario(label="s", moves=moves((0.5, "slider", 30.0), (0.51, "link", 0.0)), length_s=1.0)
+        model,
+        Scenario(label="s", moves=moves((0.5, "slider", 30.0), (0.51, "link", 0.0)), length_s=1.0),
     )
     assert len(made.t_s) == 50
     assert np.flatnonzero(np.diff(made.controls["slider"])).tolist() == [24]
@@ -125,10 +149,15 @@ def test_a_stretch_in_the_air_arms_first_and_one_on_the_ground_does_not() -> Non
     plan, t = compile_plan(model), 0.02 * np.arange(50)
     hands = {"motor_switch": np.ones(50), "throttle_stick": np.full(50, 20.0)}
     air = kept(model, plan, Situation(t, hands), GuardState.ARMED, "air", None)
-    assert air.start_s == pytest.approx(0.7 + 0.5 + 0.5) and air.scenario.length_s == pytest.approx(air.start_s + 1.0)
+    assert air.start_s == pytest.approx(0.7 + 0.5 + 0.5) and air.scenario.length_s == pytest.approx(
+        air.start_s + 1.0
+    )
     assert [(m.t_s, m.control, m.to) for m in air.scenario.moves] == [
-        (0.0, "motor_switch", 0.0), (0.0, "throttle_stick", -100.0), (1.2, "motor_switch", 1.0), (1.7, "throttle_stick", 20.0),
-    ]  # fmt: skip
+        (0.0, "motor_switch", 0.0),
+        (0.0, "throttle_stick", -100.0),
+        (1.2, "motor_switch", 1.0),
+        (1.7, "throttle_stick", 20.0),
+    ]
     guard = plan.run(situation_of(model, air.scenario)).guard
     assert guard[round(1.2 / 0.02) - 1] == GuardState.CUT and guard[-1] == GuardState.ARMED
     for state in (GuardState.LOCKED, GuardState.CUT):
@@ -137,35 +166,52 @@ def test_a_stretch_in_the_air_arms_first_and_one_on_the_ground_does_not() -> Non
     with pytest.raises(HypsosError, match="nothing to keep"):
         kept(model, plan, Situation(t[:3], {"slider": np.zeros(3)}), GuardState.CUT, "x", None)
     ten_minutes = 0.02 * np.arange(30_000)
-    assert kept(model, plan, Situation(ten_minutes, {}), GuardState.CUT, "x", None).scenario.length_s == 600.0
+    assert (
+        kept(model, plan, Situation(ten_minutes, {}), GuardState.CUT, "x", None).scenario.length_s
+        == 600.0
+    )
     with pytest.raises(HypsosError, match="ten minutes at the most"):
         kept(model, plan, Situation(0.02 * np.arange(30_001), {}), GuardState.CUT, "x", None)
 
 
 def test_the_usual_scenarios_ask_for_what_the_guard_promises(hangar: Hangar) -> None:
     tug, wing = hangar.load("Samphire"), hangar.load("Whinlark")
-    asked = {s.label: [expectation_words(tug, x) for x in s.expectations] for s in ready_scenarios(tug)}
+    asked = {
+        s.label: [expectation_words(tug, x) for x in s.expectations] for s in ready_scenarios(tug)
+    }
     assert asked["Arm with the stick up"] == [
         "from 0.1 s to 1.95 s Motor is stopped",
         "from 2.1 s to 3.95 s Motor is stopped",
     ]
-    assert asked["A short drop-out in flight"][-2:] == ["at 4.95 s Motor runs", "at 7.25 s Motor runs"]
+    assert asked["A short drop-out in flight"][-2:] == [
+        "at 4.95 s Motor runs",
+        "at 7.25 s Motor runs",
+    ]
     assert len(asked["Switch left on at power-up"]) == 2 and len(asked["Flaperons out and in"]) == 4
     woken = with_at(tug, "program.guard.wakes_when_low", True)
     left_on = next(s for s in ready_scenarios(woken) if s.label == "Switch left on at power-up")
     assert len(left_on.expectations) == 1
-    assert all(s.label != "Arm with the stick up" for s in ready_scenarios(with_at(tug, "program.guard.level", 1)))
+    assert all(
+        s.label != "Arm with the stick up"
+        for s in ready_scenarios(with_at(tug, "program.guard.level", 1))
+    )
     for level, power, left in (
         (4, "not said", "everything left on"), (4, "own battery", "the switch at cut"), (2, "not said", "the switch at cut"),
     ):  # fmt: skip
         made = with_at(with_at(tug, "program.guard.level", level), "receiver.power", power)
         changed = next(s for s in ready_scenarios(made) if s.label.startswith("Change the battery"))
-        assert changed.label == f"Change the battery with {left}" and run_scenario(made, changed).good
+        assert (
+            changed.label == f"Change the battery with {left}" and run_scenario(made, changed).good
+        )
         out = next(m.t_s for m in changed.moves if (m.control, m.to) == ("flight_battery", 0.0))
         cut = [m.t_s for m in changed.moves if (m.control, m.to) == ("motor_switch", 0.0)]
         assert (0 < cut[-1] < out) == (left == "the switch at cut")
     flaps = next(s for s in ready_scenarios(tug) if s.label == "Flaperons out and in")
-    less = with_at(tug, "program.recipes[1].positions[2].flap", tug.program.recipes[1].positions[2].flap - 4.0)  # type: ignore[attr-defined]
+    less = with_at(
+        tug,
+        "program.recipes[1].positions[2].flap",
+        tug.program.recipes[1].positions[2].flap - 4.0,  # type: ignore[attr-defined]
+    )  # type: ignore[attr-defined]
     assert [b.place for b in run_scenario(less, flaps).broken] == [0, 1]
     (drop,) = ready_scenarios(wing)
     assert [x.what for x in drop.expectations] == ["!link", "link"] and drop.moves[0].to == 60.0
@@ -180,11 +226,16 @@ def test_a_gate_that_is_known_late_is_read_by_no_motor() -> None:
     model = from_parts(motors=True, logic=(gate,), mixes=(flap,))
     assert first_problem(model) is None
     spin = MixLine(name="s", target="left_motor", source="held")
-    assert "come after it" in first_problem(from_parts(motors=True, logic=(gate,), mixes=(flap, spin))).text
+    assert (
+        "come after it"
+        in first_problem(from_parts(motors=True, logic=(gate,), mixes=(flap, spin))).text
+    )
     from hypsos.core.conditions import Compare
 
     far = Compare(kind="above", name="far", a="rudder", x=10)
-    model = from_parts(motors=True, logic=(far, out, last), mixes=(flap.changed({"source": "told"}),))
+    model = from_parts(
+        motors=True, logic=(far, out, last), mixes=(flap.changed({"source": "told"}),)
+    )
     assert "known too late" in first_problem(model).text
 
 
@@ -195,7 +246,9 @@ def test_seats_of_a_transmitter_never_take_a_name_that_is_taken() -> None:
     timers = (Timer(name=names[1], when="link"),)
     model = model.changed({"program": model.program.changed({"timers": timers})})
     made = taken(model, shipped()[0]).model
-    assert first_problem(made) is None and {c.name for c in made.transmitter.controls}.isdisjoint(names[:2])
+    assert first_problem(made) is None and {c.name for c in made.transmitter.controls}.isdisjoint(
+        names[:2]
+    )
 
 
 def test_the_voice_keeps_the_clock_going_until_all_is_said() -> None:
@@ -210,11 +263,19 @@ def test_the_voice_keeps_the_clock_going_until_all_is_said() -> None:
         return plan.run(Situation(0.02 * np.arange(frames), {"switch_b": at})).ticking
 
     one = 0.1 + 0.5 + 3 * 0.07  # the first caption has ended, the second follows at once
-    assert not ticking(0.08) and ticking(0.2) and ticking(one + 0.1) and ticking(one + 0.68) and not ticking(one + 0.8)
+    assert (
+        not ticking(0.08)
+        and ticking(0.2)
+        and ticking(one + 0.1)
+        and ticking(one + 0.68)
+        and not ticking(one + 0.8)
+    )
 
 
 def test_what_is_cut_off_a_scenario_leaves_its_hands() -> None:
-    rows = moves((0.0, "switch_b", 1.0), (1.0, "slider", 40.0), (2.0, "switch_b", 0.0), (2.5, "slider", 0.0))
+    rows = moves(
+        (0.0, "switch_b", 1.0), (1.0, "slider", 40.0), (2.0, "switch_b", 0.0), (2.5, "slider", 0.0)
+    )
     asks = (expect("holds", "link", 0.0, 0.5), expect("holds", "link", 0.5, 2.6))
     whole = Scenario(label="s", moves=rows, length_s=3.0, expectations=asks)
     part = trimmed(from_parts(), whole, 1.0, 2.5)
@@ -238,7 +299,10 @@ def test_thinning_keeps_every_switch_and_the_end_of_every_stick() -> None:
         "s",
         None,
     )
-    by = {n: [m for m in made.scenario.moves if m.control == n] for n in ("slider", "switch_c", "link")}
+    by = {
+        n: [m for m in made.scenario.moves if m.control == n]
+        for n in ("slider", "switch_c", "link")
+    }
     assert len(by["switch_c"]) == 74 and len(by["link"]) == 12 and 300 < len(by["slider"]) <= 714
     assert by["slider"][-1].to == hands["slider"][-1]
 
@@ -246,8 +310,12 @@ def test_thinning_keeps_every_switch_and_the_end_of_every_stick() -> None:
 def test_a_switch_goes_to_the_seat_with_as_many_positions() -> None:
     model = from_parts(motors=True)
     change = dict(taken(model, shipped()[0]).placed)
-    assert change["Motor"] == "Left, far switch"  # two positions, though others stand under the same hand
-    used = from_parts(motors=True, mixes=(MixLine(name="c", target="left_flap", source="switch_c"),))
+    assert (
+        change["Motor"] == "Left, far switch"
+    )  # two positions, though others stand under the same hand
+    used = from_parts(
+        motors=True, mixes=(MixLine(name="c", target="left_flap", source="switch_c"),)
+    )
     assert dict(taken(used, shipped()[0]).placed)["C"] == "Left, near switch"
 
 
@@ -258,16 +326,21 @@ def test_as_many_motors_as_a_document_allows_open_in_every_view(window: Any) -> 
     more = [{"name": f"motor{i}", "label": f"Motor {i}"} for i in range(2, 41)]
     motors = (motor, *(motor.changed(x) for x in more))
     leads = (*tug.leads, *(lead.changed({**x, "target": x["name"], "port": None}) for x in more))
-    many = tug.changed({"name": "Forty", "airframe": tug.airframe.changed({"motors": motors}), "leads": leads})
+    many = tug.changed(
+        {"name": "Forty", "airframe": tug.airframe.changed({"motors": motors}), "leads": leads}
+    )
     ready = ready_scenarios(many)
-    assert all(len({x.what for x in s.expectations if x.kind == "stopped"}) == 40 for s in ready[:2])
+    assert all(
+        len({x.what for x in s.expectations if x.kind == "stopped"}) == 40 for s in ready[:2]
+    )
     bench.document.add(many.changed({"scenarios": ready}))
     seen = [name for _, name in every_view(window)]
     assert "shake scenarios" in seen and "guard" in seen
 
 
 def test_the_longest_names_leave_every_ready_set_and_scenario_whole() -> None:
-    """What is put together of two names may not be longer than a label, else the page that offers it does not open."""
+    """What is put together of two names may not be longer than a label, else the page that offers
+    it does not open."""
     from hypsos.core.edits.ready_announcements import ready_sets, with_ready_set
 
     tug = demo_model("samphire")
@@ -277,4 +350,6 @@ def test_the_longest_names_leave_every_ready_set_and_scenario_whole() -> None:
     long = with_at(long, f"transmitter.controls[{switch}].positions", ("up", "y" * 40, "z" * 40))
     assert any(s.label.endswith("out and in") for s in ready_scenarios(long))
     said = with_ready_set(long, "flaps").program.announcements
-    assert {s.key for s in ready_sets(long)} >= {"flaps"} and any(x.caption.endswith("yyy") for x in said)
+    assert {s.key for s in ready_sets(long)} >= {"flaps"} and any(
+        x.caption.endswith("yyy") for x in said
+    )

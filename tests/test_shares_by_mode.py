@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Shares that a shared value multiplies: a figure of its own for each flight mode, or one that is set in flight."""
+"""Shares that a shared value multiplies: a figure of its own for each flight mode, or one that is
+set in flight."""
 
 from __future__ import annotations
 
@@ -31,7 +32,8 @@ MODES = (FlightMode(name="thermal", when="flap_switch@2", fade_s=0.0), FlightMod
 
 
 def with_bite(model: Model, **fields: str) -> Model:
-    """The model with the shared value *bite*, by which fields of its behaviours go: kind of behaviour and field."""
+    """The model with the shared value *bite*, by which fields of its behaviours go: kind of
+    behaviour and field."""
     model = with_at(model, "program.tunables", (SHARE,))
     model = with_at(model, "program.modes", MODES)
     for place, field in fields.items():
@@ -52,15 +54,21 @@ def test_the_differential_of_ailerons_by_mode() -> None:
     model = TEMPLATES["v_tail_sailplane"].make("Trial")
     i = next(i for i, r in enumerate(model.program.recipes) if r.kind == "ailerons")
     model = with_at(model, f"program.recipes[{i}].edge_deg", None)
-    model = with_bite(with_at(model, f"program.recipes[{i}].differential", 60.0), ailerons="differential_from")
+    model = with_bite(
+        with_at(model, f"program.recipes[{i}].differential", 60.0), ailerons="differential_from"
+    )
     pair, right = ("left_aileron", "right_aileron"), {"aileron_stick": 100.0}
     up = turned(model, pair, **right, flap_switch=0.0)[1]
     down, less = (turned(model, pair, **right, flap_switch=x)[0] for x in (0.0, 2.0))
     assert up < -50 and turned(model, pair, **right, flap_switch=2.0)[1] == pytest.approx(up)
-    assert down == pytest.approx(-0.4 * up) and less == pytest.approx(-0.7 * up)  # 60 % less, and half of that
+    assert down == pytest.approx(-0.4 * up) and less == pytest.approx(
+        -0.7 * up
+    )  # 60 % less, and half of that
 
 
-@pytest.mark.parametrize(("value", "left"), [(0, 100), (50, 70), (100, 40), (150, 10), (250, 0), (-80, 100)])
+@pytest.mark.parametrize(
+    ("value", "left"), [(0, 100), (50, 70), (100, 40), (150, 10), (250, 0), (-80, 100)]
+)
 def test_a_differential_takes_no_more_than_all_and_gives_nothing(value: float, left: float) -> None:
     model = TEMPLATES["v_tail_sailplane"].make("Trial")
     i = next(i for i, r in enumerate(model.program.recipes) if r.kind == "ailerons")
@@ -68,7 +76,9 @@ def test_a_differential_takes_no_more_than_all_and_gives_nothing(value: float, l
         model = with_at(model, f"program.recipes[{i}].{field}", figure)
     model = with_bite(model, ailerons="differential_from")
     model = with_at(
-        model, "program.tunables", (SHARE.changed({"low": -300, "high": 300, "value": value, "by_mode": {}}),)
+        model,
+        "program.tunables",
+        (SHARE.changed({"low": -300, "high": 300, "value": value, "by_mode": {}}),),
     )
     pair = ("left_aileron", "right_aileron")
     down, up = turned(model, pair, aileron_stick=100.0)
@@ -76,17 +86,26 @@ def test_a_differential_takes_no_more_than_all_and_gives_nothing(value: float, l
     own = freed(model, "bite", value)  # and the figure that is kept for good does the same
     assert turned(own, pair, aileron_stick=100.0) == pytest.approx([down, up])
     plain = detached(model, i)
-    assert turned(freed(plain, "bite", value), pair, aileron_stick=100.0) == pytest.approx([down, up])
+    assert turned(freed(plain, "bite", value), pair, aileron_stick=100.0) == pytest.approx(
+        [down, up]
+    )
 
 
 def test_the_rudder_with_the_ailerons_by_mode() -> None:
     model = TEMPLATES["trainer"].make("Trial")
     model = with_at(model, "transmitter.controls", (*model.transmitter.controls, flap_switch()))
     model = added(
-        model, next(o.made for o in offers(model) if o.made is not None and o.made.kind == "coordinated_turn")
+        model,
+        next(
+            o.made
+            for o in offers(model)
+            if o.made is not None and o.made.kind == "coordinated_turn"
+        ),
     )
     model = with_bite(model, coordinated_turn="helps_from")
-    whole, half = (turned(model, ("rudder",), aileron_stick=100.0, flap_switch=x)[0] for x in (0.0, 2.0))
+    whole, half = (
+        turned(model, ("rudder",), aileron_stick=100.0, flap_switch=x)[0] for x in (0.0, 2.0)
+    )
     assert whole > 5 and half == pytest.approx(whole / 2)
     own = freed(model, "bite", 50)
     assert turned(own, ("rudder",), aileron_stick=100.0, flap_switch=0.0)[0] == pytest.approx(half)
@@ -103,12 +122,18 @@ def test_the_ailerons_follow_the_camber_by_mode() -> None:
 
 def flap_switch() -> Any:
     return SLIDER.changed(
-        {"name": "flap_switch", "label": "Flaps", "kind": "switch", "positions": ("up", "half", "down")}
+        {
+            "name": "flap_switch",
+            "label": "Flaps",
+            "kind": "switch",
+            "positions": ("up", "half", "down"),
+        }
     )
 
 
 def test_every_behaviour_names_who_goes_by_a_shared_value() -> None:
-    """Each field that takes one: the check knows a name that is missing, and whoever goes by it is told by name."""
+    """Each field that takes one: the check knows a name that is missing, and whoever goes by it is
+    told by name."""
     tried = []
     for key in TEMPLATES:
         base = with_at(TEMPLATES[key].make("Trial"), "program.modes", MODES[1:])
@@ -127,22 +152,31 @@ def test_every_behaviour_names_who_goes_by_a_shared_value() -> None:
 
 
 def test_a_new_shared_value_is_made_where_it_is_wanted(qtbot: QtBot, window: Any) -> None:
-    """One choice on the card: it stands at 100 %, nothing moves otherwise, and a figure by mode works at once."""
+    """One choice on the card: it stands at 100 %, nothing moves otherwise, and a figure by mode
+    works at once."""
     window.workbench.document.open("Marram")
     bench = window.workbench
     window.go("flaps")
     i = next(i for i, r in enumerate(bench.loaded.program.recipes) if r.kind == "ailerons")
     card = window.page("flaps").cards[i]
     before = turned(bench.loaded, ("left_aileron", "right_aileron"), aileron_stick=100.0)
-    for expected in ("Ailerons: differential: less going down", "Ailerons: differential: less going down 2"):
+    for expected in (
+        "Ailerons: differential: less going down",
+        "Ailerons: differential: less going down 2",
+    ):
         box = card.choices["differential_from"]
         box.setCurrentIndex(box.findText("a new one"))
         box.activated.emit(box.currentIndex())
         made = bench.loaded.program.tunables[-1]
         assert made.label == expected and made.value == 100.0
-        assert bench.loaded.program.recipes[i].differential_from == made.name and box.currentText() == expected
+        assert (
+            bench.loaded.program.recipes[i].differential_from == made.name
+            and box.currentText() == expected
+        )
         assert "Set it by flight mode" in window.notice.text.text()
-    assert turned(bench.loaded, ("left_aileron", "right_aileron"), aileron_stick=100.0) == pytest.approx(before)
+    assert turned(
+        bench.loaded, ("left_aileron", "right_aileron"), aileron_stick=100.0
+    ) == pytest.approx(before)
     bench.document.undo()
     bench.document.undo()
     assert bench.loaded.program.recipes[i].differential_from is None

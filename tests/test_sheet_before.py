@@ -20,7 +20,9 @@ from hypsos.core.sheet.preflight_lists import before_each, before_first
 
 def test_balance_and_mass_are_shaped_and_printed(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
-    assert "At the point the plans give, ready to fly, from the side" in sheet_markdown(make_sheet(bench.loaded))
+    assert "At the point the plans give, ready to fly, from the side" in sheet_markdown(
+        make_sheet(bench.loaded)
+    )
     window.go("airframe")
     page = window.page("airframe")
     type_into(qtbot, page.balance, "82")
@@ -53,7 +55,9 @@ def test_the_lists_ask_for_what_this_aeroplane_has(key: Any, first: Any, each: A
         "Height and airspace",
     } <= set(asked)
     text = sheet_markdown(make_sheet(model, "plain"))
-    first_at, each_at = (text.index(title) for title in ("## Before the first flight", "## Before each flight"))
+    first_at, each_at = (
+        text.index(title) for title in ("## Before the first flight", "## Before each flight")
+    )
     assert text.index("## Check by eye") < first_at < each_at
     for what, how in (asked | always).items():
         assert f"| {what} | {how} |" in text
@@ -68,7 +72,9 @@ def test_ticks_are_counted_and_gone_for_the_next_flight(window: Any) -> None:
         tick.click()
     assert card._left.text() == "All of it has been looked at."
     page.write()
-    assert card._left.text() == f"{len(card.ticks)} left" and not any(t.isChecked() for t in card.ticks.values())
+    assert card._left.text() == f"{len(card.ticks)} left" and not any(
+        t.isChecked() for t in card.ticks.values()
+    )
     first = next(iter(card.ticks.values()))
     first.click()
     bench.document.edit("note", "another note", "note")

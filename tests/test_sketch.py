@@ -32,7 +32,9 @@ def test_places_lead_there_and_back_and_all_of_it_is_in_the_picture(sketch: Any,
         assert sketch.place(sketch.point(x, y)) == pytest.approx((x, y))
     for panel in BODIES[key].panels:
         for side in (-1.0, 1.0):
-            assert sketch.rect().contains(sketch.panel_shape(panel, side).boundingRect().toAlignedRect())
+            assert sketch.rect().contains(
+                sketch.panel_shape(panel, side).boundingRect().toAlignedRect()
+            )
     sketch.grab()
 
 
@@ -61,7 +63,9 @@ def test_a_handle_changes_its_own_figures_and_goes_where_it_was_dragged(
     still = change(x, y)
     index = int(path.partition("[")[2][:-1])
     part = getattr(body, path.partition("[")[0])[index]
-    assert all(value == pytest.approx(getattr(part, field), abs=1e-6) for field, value in still.items())
+    assert all(
+        value == pytest.approx(getattr(part, field), abs=1e-6) for field, value in still.items()
+    )
     moved = body
     for field, value in wanted.items():
         moved = measured(moved, path, field, value)
@@ -89,7 +93,10 @@ def test_what_lies_under_the_finger(sketch: Any) -> None:
             assert found == f"surfaces[{i}]"
     motor = body.motors[1]
     assert sketch.part_at(sketch.point(motor.x_mm, motor.y_mm)) == "motors[0]"
-    assert sketch.part_at(sketch.point(body.fuselage.length_mm * 0.5, 0.0)) in ("fuselage", "panels[0]")
+    assert sketch.part_at(sketch.point(body.fuselage.length_mm * 0.5, 0.0)) in (
+        "fuselage",
+        "panels[0]",
+    )
     assert sketch.part_at(QPointF(-50, -50)) == ""
     sketch.show_body(body, "surfaces[99]")
     assert sketch.handles() == {}

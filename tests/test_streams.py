@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Streams, sweeps, named shapes, the gallery and the cards of wing and tail: in the core, and in the window."""
+"""Streams, sweeps, named shapes, the gallery and the cards of wing and tail: in the core, and in
+the window."""
 
 from __future__ import annotations
 
@@ -31,7 +32,14 @@ from pytestqt.exceptions import capture_exceptions
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import problems
 from hypsos.core.document.paths import with_at
-from hypsos.core.edits.named_shapes import SHAPES, made, named_shape, with_new_point, with_point, without_point
+from hypsos.core.edits.named_shapes import (
+    SHAPES,
+    made,
+    named_shape,
+    with_new_point,
+    with_point,
+    without_point,
+)
 from hypsos.core.edits.plain_mixes import moved, order_matters, other_side, with_mix
 from hypsos.core.engine import Situation, compile_plan
 from hypsos.core.engine.sweep import settled
@@ -49,7 +57,7 @@ def now(model: Model, **hands: Any) -> Any:
     return settled(compile_plan(model), hands, why=targets(model))
 
 
-# -- the core -------------------------------------------------------------------------------------------------------------
+# -- the core -----------------------------------------------------------------------------------
 
 
 def test_streams_carry_what_the_engine_sums(marram: Model) -> None:
@@ -62,18 +70,29 @@ def test_streams_carry_what_the_engine_sums(marram: Model) -> None:
     }
     plan = compile_plan(marram)
     t = 0.02 * np.arange(300)
-    wide = {n: np.full(300, x) for n, x in hands.items()} | {"task_switch": np.where(t < 1, 0.0, 2.0)}
+    wide = {n: np.full(300, x) for n, x in hands.items()} | {
+        "task_switch": np.where(t < 1, 0.0, 2.0)
+    }
     result = plan.run(Situation(t, wide), None, targets(marram))
     flow, found = carried(result), net(marram)
-    presets = {n: x for m in marram.program.modes if m.name == "landing" for n, x in m.presets.items()}
+    presets = {
+        n: x for m in marram.program.modes if m.name == "landing" for n, x in m.presets.items()
+    }
     for part in across(marram):
         into = sum(flow.get(s.key, 0.0) for s in found.streams if s.target == part.name)
         trim = sum(float(c.amount[-1]) for c in result.why[part.name] if c.kind in ("trim", "slow"))  # type: ignore[misc]
-        assert into + trim + presets.get(part.name, 0.0) == pytest.approx(float(result.sums[part.name][-1]))
+        assert into + trim + presets.get(part.name, 0.0) == pytest.approx(
+            float(result.sums[part.name][-1])
+        )
     up = {s.name for s in found.streams if s.key in found.upstream("left_inner_flap")}
     assert {"Crow brakes", "Camber", "Snap flap", "Camber, roll"} <= up and "Turn help" not in up
     down = {s.target for s in found.streams if s.key in found.downstream("throttle_stick")}
-    assert {"brake", "left_aileron", "left_inner_flap", "left_ruddervator"} <= down and "motor" not in down
+    assert {
+        "brake",
+        "left_aileron",
+        "left_inner_flap",
+        "left_ruddervator",
+    } <= down and "motor" not in down
 
 
 def test_what_a_hand_moves_is_what_the_bench_shows(samphire: Model) -> None:
@@ -90,10 +109,17 @@ def test_sweeps_by_switch_and_by_mode_and_their_table(samphire: Model, marram: M
     assert [x.name for x in lines] == ["low", "mid", "high"] and len(lines[0].x) == 81
     plan = compile_plan(samphire)
     for i, line in enumerate(lines):
-        at = settled(plan, {"aileron_stick": 100.0, "rates_switch": float(i)}).outputs["left_flaperon"]
-        assert line.mm[-1] == pytest.approx(float(at.mm[-1])) and line.percent[-1] == pytest.approx(float(at.stand[-1]))
+        at = settled(plan, {"aileron_stick": 100.0, "rates_switch": float(i)}).outputs[
+            "left_flaperon"
+        ]
+        assert line.mm[-1] == pytest.approx(float(at.mm[-1])) and line.percent[-1] == pytest.approx(
+            float(at.stand[-1])
+        )
     table = list(csv.reader(io.StringIO(as_csv("Aileron stick", "Left flaperon", "mm", lines))))
-    assert table[0] == ["Aileron stick", *(f"Left flaperon ({n}) mm" for n in ("low", "mid", "high"))]
+    assert table[0] == [
+        "Aileron stick",
+        *(f"Left flaperon ({n}) mm" for n in ("low", "mid", "high")),
+    ]
     assert len(table) == 82 and float(table[81][3]) == pytest.approx(lines[2].mm[-1], rel=1e-5)
     modes = swept(compile_plan(marram), "elevator_stick", "left_inner_flap", "modes")
     assert [x.name for x in modes] == [m.label for m in marram.program.modes]
@@ -115,7 +141,8 @@ def test_a_named_shape_is_known_by_its_name(name: Any, data: Any) -> None:
 
 
 def test_both_schools_of_a_dead_end_are_the_same_above_it() -> None:
-    """Nothing up to a place by points; or a slope and an offset whose lower end the other school cuts off."""
+    """Nothing up to a place by points; or a slope and an offset whose lower end the other school
+    cuts off."""
     by_points, by_slope = made("dead end", 0.0), made("slope", 100.0, 0.0)
     x = np.linspace(0, 100, 11)
     line = [np.interp(v, *zip(*by_points.points, strict=True)) for v in x]
@@ -123,7 +150,11 @@ def test_both_schools_of_a_dead_end_are_the_same_above_it() -> None:
 
 
 def test_points_stay_between_their_neighbours() -> None:
-    five = Response(points=tuple((float(x), float(x)) for x in (-100, -50, 0, 50, 100)), live=(1, 3), live_from="a")
+    five = Response(
+        points=tuple((float(x), float(x)) for x in (-100, -50, 0, 50, 100)),
+        live=(1, 3),
+        live_from="a",
+    )
     kept, held = with_point(five, 2, 80, 200)
     assert kept.points[2] == (49.0, 150.0) and held
     more, at = with_new_point(five, 20, 5)
@@ -147,7 +178,9 @@ def test_a_mix_for_the_other_side_has_the_sign_that_is_right_there() -> None:
         last = two.program.mixes[-1]
         assert last.target == target.replace("left", "right") and last.gain == sign * 30.0
     with pytest.raises(HypsosError, match="no like"):
-        other_side(plain, next(i for i, m in enumerate(plain.program.mixes) if m.target == "elevator"))
+        other_side(
+            plain, next(i for i, m in enumerate(plain.program.mixes) if m.target == "elevator")
+        )
 
 
 def test_a_new_mix_on_a_motor_gives_nothing_until_someone_says_so() -> None:
@@ -159,10 +192,15 @@ def test_a_new_mix_on_a_motor_gives_nothing_until_someone_says_so() -> None:
 def test_order_is_only_said_where_it_matters(marram: Model) -> None:
     assert order_matters(marram, "camber") and not order_matters(marram, "left_inner_flap")
     pairs = (("a", 10, "add"), ("b", 50, "replace"))
-    lines = tuple(MixLine(name=n, target="left_flap", source="full", gain=g, combine=c) for n, g, c in pairs)
+    lines = tuple(
+        MixLine(name=n, target="left_flap", source="full", gain=g, combine=c) for n, g, c in pairs
+    )
     model = from_parts(mixes=lines)
     at = next(i for i, m in enumerate(model.program.mixes) if m.name == "b")
-    first, then = (float(settled(compile_plan(m), {}).sums["left_flap"][-1]) for m in (model, moved(model, at, -1)))
+    first, then = (
+        float(settled(compile_plan(m), {}).sums["left_flap"][-1])
+        for m in (model, moved(model, at, -1))
+    )
     assert (first, then) == (50, 60)
 
 
@@ -178,7 +216,7 @@ def test_a_rate_typed_in_millimetres_gives_them(samphire: Model) -> None:
         rate_for(samphire, "yaw", "left_flaperon", 5.0, "mm")
 
 
-# -- in the window --------------------------------------------------------------------------------------------------------
+# -- in the window ------------------------------------------------------------------------------
 
 
 @pytest.fixture
@@ -194,7 +232,9 @@ def view(window: Any) -> Any:
 def test_streams_flow_with_the_hands_and_are_picked(view: Any, window: Any, qtbot: QtBot) -> None:
     bench, canvas = window.workbench, view.canvas
     bench.simulation.set_control("aileron_stick", 60.0)
-    key = next(s.key for s in canvas.net.streams if s.name == "Ailerons" and s.target == "left_aileron")
+    key = next(
+        s.key for s in canvas.net.streams if s.name == "Ailerons" and s.target == "left_aileron"
+    )
     before = canvas.carries[key]
     assert before > 10 and "down" in canvas.stands["left_aileron"]
     bench.simulation.set_control("aileron_stick", -60.0)
@@ -214,9 +254,15 @@ def test_streams_flow_with_the_hands_and_are_picked(view: Any, window: Any, qtbo
     assert view.list.currentItem().data(Qt.ItemDataRole.UserRole) == other
     view.search.setText("snap left_inner")
     view.search.setText("snap flap to left inner")
-    shown = [view.list.item(i).text() for i in range(view.list.count()) if not view.list.item(i).isHidden()]
+    shown = [
+        view.list.item(i).text()
+        for i in range(view.list.count())
+        if not view.list.item(i).isHidden()
+    ]
     assert len(shown) == 1 and "Snap flap" in shown[0]
-    view.list.setCurrentRow(next(i for i in range(view.list.count()) if not view.list.item(i).isHidden()))
+    view.list.setCurrentRow(
+        next(i for i in range(view.list.count()) if not view.list.item(i).isHidden())
+    )
     press(view, "Set it in Snap flap")
     assert window.page("flaps").view == "behaviours" and window.page("flaps").rows[4].unfolded
     assert bench.simulation._explained == ()  # nobody looks: nothing is worked out for it
@@ -225,11 +271,15 @@ def test_streams_flow_with_the_hands_and_are_picked(view: Any, window: Any, qtbo
 def test_the_stream_under_the_pointer_is_one_that_passes_there(view: Any, window: Any) -> None:
     window.workbench.simulation.set_control("aileron_stick", 60.0)
     canvas = view.canvas
-    passing = {key: [path.pointAtPercent(k / 40) for k in range(41)] for key, path in canvas._paths.items()}
+    passing = {
+        key: [path.pointAtPercent(k / 40) for k in range(41)] for key, path in canvas._paths.items()
+    }
     picked, nothing = 0, 0
     for x, y in product(range(0, canvas.width(), 14), range(0, canvas.height(), 14)):
         at = QPointF(x, y)
-        far = {key: min((p - at).manhattanLength() for p in places) for key, places in passing.items()}
+        far = {
+            key: min((p - at).manhattanLength() for p in places) for key, places in passing.items()
+        }
         near = {key for key, length in far.items() if length < GRAB}
         reach = {key for key, length in far.items() if length < GRAB + canvas._width(key)}
         found = canvas.stream_at(at)
@@ -242,7 +292,9 @@ def test_the_stream_under_the_pointer_is_one_that_passes_there(view: Any, window
     assert picked > 50 and nothing > 50
 
 
-def test_a_stream_is_drawn_edited_mirrored_and_removed(view: Any, window: Any, qtbot: QtBot) -> None:
+def test_a_stream_is_drawn_edited_mirrored_and_removed(
+    view: Any, window: Any, qtbot: QtBot
+) -> None:
     bench, canvas = window.workbench, view.canvas
     start, end = (canvas._places[n].center().toPoint() for n in ("yaw", "left_mid_flap"))
     qtbot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=start)
@@ -264,8 +316,15 @@ def test_a_stream_is_drawn_edited_mirrored_and_removed(view: Any, window: Any, q
     type_into(qtbot, editor.in_s, "0.4")
     editor.over.click()
     left, right = bench.model.program.mixes[-2:]
-    assert right == left.changed({"target": "right_mid_flap", "gain": 35.0}) and left.gain_from == "snap_share"
-    assert named_shape(left.response)[0] == "v" and left.in_s == 0.4 and list(problems(bench.model)) == []
+    assert (
+        right == left.changed({"target": "right_mid_flap", "gain": 35.0})
+        and left.gain_from == "snap_share"
+    )
+    assert (
+        named_shape(left.response)[0] == "v"
+        and left.in_s == 0.4
+        and list(problems(bench.model)) == []
+    )
     press(editor, "Remove")
     assert bench.model.program.mixes[-1] == right and view.editor is None
     view.source.setEditText("Nowhere")
@@ -274,7 +333,9 @@ def test_a_stream_is_drawn_edited_mirrored_and_removed(view: Any, window: Any, q
     view.source.setEditText("thrust command")
     view.target.setEditText("Motor")
     press(view, "Add it")
-    assert bench.model.program.mixes[-1].gain == 0 and bench.model.program.mixes[-1].target == "motor"
+    assert (
+        bench.model.program.mixes[-1].gain == 0 and bench.model.program.mixes[-1].target == "motor"
+    )
 
 
 def test_a_curve_whose_mix_has_gone_rides_no_more(view: Any, window: Any) -> None:
@@ -289,14 +350,20 @@ def test_a_curve_whose_mix_has_gone_rides_no_more(view: Any, window: Any) -> Non
     assert not errors
 
 
-def test_points_are_dragged_nudged_typed_and_kept_in_place(view: Any, window: Any, qtbot: QtBot) -> None:
+def test_points_are_dragged_nudged_typed_and_kept_in_place(
+    view: Any, window: Any, qtbot: QtBot
+) -> None:
     bench = window.workbench
     view.add("roll", "camber")
     edit = view.editor.response
 
-    edit.shape.choose("points")  # a straight line gets points of its own to drag, and stays where it was
+    edit.shape.choose(
+        "points"
+    )  # a straight line gets points of its own to drag, and stays where it was
     edit.shape.activated.emit(edit.shape.currentIndex())
-    assert bench.model.program.mixes[-1].response.points == tuple((x, x) for x in (-100, -50, 0, 50, 100))
+    assert bench.model.program.mixes[-1].response.points == tuple(
+        (x, x) for x in (-100, -50, 0, 50, 100)
+    )
     edit.shape.choose("dead band")
     edit.shape.activated.emit(edit.shape.currentIndex())
     type_into(qtbot, edit.figures[0], "25")
@@ -312,7 +379,8 @@ def test_points_are_dragged_nudged_typed_and_kept_in_place(view: Any, window: An
     canvas.setFocus()
     qtbot.keyClick(canvas, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
     assert (
-        bench.model.program.mixes[-1].response.points[1][1] == y + 10 and bench.document.undo_label == label
+        bench.model.program.mixes[-1].response.points[1][1] == y + 10
+        and bench.document.undo_label == label
     )  # one step
     keys, plain = Qt.Key, Qt.KeyboardModifier.NoModifier
     finely = Qt.KeyboardModifier.ControlModifier
@@ -329,9 +397,14 @@ def test_points_are_dragged_nudged_typed_and_kept_in_place(view: Any, window: An
     assert canvas.chosen == 1
     x = bench.model.program.mixes[-1].response.points[1][0]
     type_into(qtbot, edit.at, "90")
-    assert not edit.at.complaint.isHidden() and bench.model.program.mixes[-1].response.points[1][0] == x
+    assert (
+        not edit.at.complaint.isHidden()
+        and bench.model.program.mixes[-1].response.points[1][0] == x
+    )
     qtbot.mouseDClick(canvas, Qt.MouseButton.LeftButton, pos=canvas.point(70, 153).toPoint())
-    assert bench.model.program.mixes[-1].response.points[-2][1] == 150.0  # above the highest line of the picture
+    assert (
+        bench.model.program.mixes[-1].response.points[-2][1] == 150.0
+    )  # above the highest line of the picture
     qtbot.keyClick(canvas, Qt.Key.Key_Delete)
     canvas.choose(1)
     canvas.moved.emit(1, 95.0, 0.0)
@@ -381,25 +454,36 @@ def test_the_strip_shows_what_the_bench_would(window: Any, qtbot: QtBot) -> None
     card = page.rows[2].card
     qtbot.waitUntil(lambda: len(card.edges.edges) == 3, timeout=10_000)
     shut, half, full = card.edges.edges
-    assert (shut.middle["left_inner_flap"], full.middle["left_inner_flap"]) == pytest.approx((0, 84))
+    assert (shut.middle["left_inner_flap"], full.middle["left_inner_flap"]) == pytest.approx(
+        (0, 84)
+    )
     assert half.middle["left_aileron"] == pytest.approx(-28) and full.left["left_aileron"] < -60
     assert "Inner" in card.edges.accessibleName() or "inner" in card.edges.accessibleName()
     card.edges.grab()
 
 
 def test_a_click_beside_everything_picks_nothing(view: Any) -> None:
-    assert view.canvas.stream_at(QPointF(-50, -50)) is None and view.canvas.node_at(QPointF(-50, -50)) == ""
+    assert (
+        view.canvas.stream_at(QPointF(-50, -50)) is None
+        and view.canvas.node_at(QPointF(-50, -50)) == ""
+    )
 
 
-def test_the_feel_of_a_rate_that_a_shared_value_leaves_is_shown_where_it_is_held(window: Any) -> None:
+def test_the_feel_of_a_rate_that_a_shared_value_leaves_is_shown_where_it_is_held(
+    window: Any,
+) -> None:
     bench = window.workbench
     shared = Tunable(name="wild", label="Wild", low=-50.0, high=300.0, value=-20.0)
     model = with_at(bench.model, "program.tunables", (*bench.model.program.tunables, shared))
-    bench.document.apply(with_at(model, "program.axes[0].settings[0].rate_from", "wild"), "a wild rate")
+    bench.document.apply(
+        with_at(model, "program.axes[0].settings[0].rate_from", "wild"), "a wild rate"
+    )
     window.go("feel")
     page = window.page("feel")
     assert page._value(0, "rate_pos") == 0.0
     bench.document.edit(
-        "program.tunables[-1].value".replace("-1", str(len(model.program.tunables) - 1)), 290.0, "wilder"
+        "program.tunables[-1].value".replace("-1", str(len(model.program.tunables) - 1)),
+        290.0,
+        "wilder",
     )
     assert page._value(0, "rate_pos") == 150.0

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The timeline in the real window: what it records, the way back, stretches kept as scenarios that are watched."""
+"""The timeline in the real window: what it records, the way back, stretches kept as scenarios that
+are watched."""
 
 from __future__ import annotations
 
@@ -51,9 +52,14 @@ def fly(bench: Workbench, seconds: Any = 4.0, flaps: Any = True) -> Any:
     """Arm, open the throttle, stir the sticks; the pulses of every frame that has passed."""
     pulses: Any = []
     bench.simulation.followers.append(
-        lambda r, s: pulses.extend(zip(s.t_s.tolist(), *(np.broadcast_to(o.us, s.t_s.shape) for o in r.outputs.values()),
-                                       strict=True))
-    )  # fmt: skip
+        lambda r, s: pulses.extend(
+            zip(
+                s.t_s.tolist(),
+                *(np.broadcast_to(o.us, s.t_s.shape) for o in r.outputs.values()),
+                strict=True,
+            )
+        )
+    )
     bench.simulation.advance(1.0)
     bench.simulation.set_control("motor_switch", 1.0)
     bench.simulation.advance(0.5)
@@ -75,7 +81,9 @@ def standing(bench: Workbench) -> Any:
     return [float(o.us[-1]) for o in bench.state.live.result.outputs.values()]
 
 
-def test_the_bench_goes_back_to_any_moment_and_on_from_there_as_it_did(window: Any, bench: Workbench) -> None:
+def test_the_bench_goes_back_to_any_moment_and_on_from_there_as_it_did(
+    window: Any, bench: Workbench
+) -> None:
     pulses = fly(bench)
     recorder, lanes = bench.companions.recorder, lanes_of(window)
     now = bench.state.live
@@ -111,19 +119,26 @@ def test_the_bench_goes_back_to_any_moment_and_on_from_there_as_it_did(window: A
     assert recorder.t_s[-1] == pytest.approx(again[-1][0]) and (np.diff(recorder.t_s) > 0).all()
 
 
-def test_a_moment_before_an_edit_is_seen_and_not_gone_back_to(window: Any, bench: Workbench) -> None:
+def test_a_moment_before_an_edit_is_seen_and_not_gone_back_to(
+    window: Any, bench: Workbench
+) -> None:
     fly(bench, 2.0)
     recorder, lanes = bench.companions.recorder, lanes_of(window)
     bench.document.edit("program.axes[0].settings[0].rate_pos", 71.0, "rate")
     frame = bench.state.live.frame
     assert not lanes.look_at(recorder.now_s() - 1.0) and bench.state.live.frame == frame
-    assert "before the last edit" in window.bench.timeline.says.text() and not window.bench.timeline.go_on.isEnabled()
+    assert (
+        "before the last edit" in window.bench.timeline.says.text()
+        and not window.bench.timeline.go_on.isEnabled()
+    )
     lanes.pause(False)
     stir(bench, 1.5)
     assert lanes.look_at(recorder.now_s() - 0.2)
 
 
-def test_an_edit_of_the_guard_while_the_bench_stands_in_the_past_locks(window: Any, bench: Workbench) -> None:
+def test_an_edit_of_the_guard_while_the_bench_stands_in_the_past_locks(
+    window: Any, bench: Workbench
+) -> None:
     fly(bench, 2.0)
     lanes_of(window).look_at(bench.companions.recorder.now_s() - 0.6)
     assert bench.state.guard == GuardState.ARMED
@@ -137,10 +152,15 @@ def test_an_edit_of_the_guard_while_the_bench_stands_in_the_past_locks(window: A
     assert not bench.state.turning
 
 
-def test_another_model_put_on_the_bench_while_it_stands_in_the_past_is_not_held(window: Any, bench: Workbench) -> None:
+def test_another_model_put_on_the_bench_while_it_stands_in_the_past_is_not_held(
+    window: Any, bench: Workbench
+) -> None:
     for leave in (lambda: bench.document.open("Skerry"), bench.simulation.put_none):
         fly(bench, 1.0)
-        assert lanes_of(window).look_at(bench.companions.recorder.now_s() - 0.5) and bench.simulation.held_still
+        assert (
+            lanes_of(window).look_at(bench.companions.recorder.now_s() - 0.5)
+            and bench.simulation.held_still
+        )
         leave()  # type: ignore[no-untyped-call]
         assert not bench.simulation.held_still and not bench.companions.recorder.away
         bench.document.open("Samphire")
@@ -149,7 +169,9 @@ def test_another_model_put_on_the_bench_while_it_stands_in_the_past_is_not_held(
         assert bench.simulation.time_s() == pytest.approx(before + 1.0)
 
 
-def test_a_stretch_is_replayed_as_it_was_also_after_more_than_two_minutes(window: Any, bench: Workbench) -> None:
+def test_a_stretch_is_replayed_as_it_was_also_after_more_than_two_minutes(
+    window: Any, bench: Workbench
+) -> None:
     for k in range(40):
         bench.simulation.set_control("aileron_stick", float(k))
         bench.simulation.advance(10.0)
@@ -165,12 +187,16 @@ def test_a_stretch_is_replayed_as_it_was_also_after_more_than_two_minutes(window
         assert again[-1] == pytest.approx(recorder.rows[end - 1], abs=1e-9, nan_ok=True)
 
 
-def test_two_minutes_are_kept_and_no_more_and_another_model_begins_anew(window: Any, bench: Workbench) -> None:
+def test_two_minutes_are_kept_and_no_more_and_another_model_begins_anew(
+    window: Any, bench: Workbench
+) -> None:
     for k in range(100):
         bench.simulation.set_control("aileron_stick", float(k))
         bench.simulation.advance(10.0)
     recorder = bench.companions.recorder
-    assert 119 < recorder.t_s[-1] - recorder.t_s[0] < 300 and len(recorder.rows) == len(recorder.t_s)
+    assert 119 < recorder.t_s[-1] - recorder.t_s[0] < 300 and len(recorder.rows) == len(
+        recorder.t_s
+    )
     assert all(recorder.can_go_back(k) for k in range(len(recorder.t_s)))
     lanes_of(window).look_at(recorder.t_s[-1] - 115.0)
     assert bench.state.live.controls["aileron_stick"] == 88.0
@@ -185,7 +211,12 @@ def test_what_moves_has_a_lane_and_the_cursor_goes_by_mouse_and_keys(
     lanes, panel = lanes_of(window), window.bench.timeline
     lanes._again()
     names = [bench.companions.recorder.tracks[k].label for k in lanes._lanes]
-    assert names[0] == "Motor guard" and {"Aileron stick", "Flap switch", "Motor", "Left flaperon"} <= set(names)
+    assert names[0] == "Motor guard" and {
+        "Aileron stick",
+        "Flap switch",
+        "Motor",
+        "Left flaperon",
+    } <= set(names)
     assert "Rudder stick" not in names
     panel.all.click()
     assert "Rudder stick" in [bench.companions.recorder.tracks[k].label for k in lanes._lanes]
@@ -198,13 +229,22 @@ def test_what_moves_has_a_lane_and_the_cursor_goes_by_mouse_and_keys(
     here = lanes.cursor_s
     qtbot.keyClick(lanes, KEY.Key_Left)
     qtbot.keyClick(lanes, KEY.Key_Right, Qt.KeyboardModifier.ShiftModifier)
-    assert lanes.cursor_s == pytest.approx(here + 0.9) and "Motor guard armed" in lanes.accessibleDescription()
+    assert (
+        lanes.cursor_s == pytest.approx(here + 0.9)
+        and "Motor guard armed" in lanes.accessibleDescription()
+    )
     qtbot.keyClick(lanes, KEY.Key_Minus)
     assert lanes.span == 60.0
     wheel = QWheelEvent(
-        QPointF(200, 40), QPointF(200, 40), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
-        Qt.KeyboardModifier.ControlModifier, Qt.ScrollPhase.NoScrollPhase, False,
-    )  # fmt: skip
+        QPointF(200, 40),
+        QPointF(200, 40),
+        QPoint(),
+        QPoint(0, 120),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.ControlModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
     lanes.wheelEvent(wheel)
     assert lanes.span == 30.0
     end = lanes.end_s
@@ -222,7 +262,9 @@ def test_what_moves_has_a_lane_and_the_cursor_goes_by_mouse_and_keys(
     assert not lanes._clock.isActive()
 
 
-def test_a_stretch_becomes_a_scenario_that_is_watched(window: Any, qtbot: QtBot, bench: Workbench) -> None:
+def test_a_stretch_becomes_a_scenario_that_is_watched(
+    window: Any, qtbot: QtBot, bench: Workbench
+) -> None:
     bench.simulation.advance(0.5)
     fly(bench, 4.0, flaps=False)
     lanes, recorder = lanes_of(window), bench.companions.recorder
@@ -235,7 +277,9 @@ def test_a_stretch_becomes_a_scenario_that_is_watched(window: Any, qtbot: QtBot,
     window.bench.timeline.keep.click()
     made = bench.loaded.scenarios[-1]
     assert len(bench.loaded.scenarios) == count + 1 and window.rundown.current == "shake"
-    assert 3.3 < made.length_s < 3.8  # the arming comes first: the motor was armed as the stretch began
+    assert (
+        3.3 < made.length_s < 3.8
+    )  # the arming comes first: the motor was armed as the stretch began
     result = bench.state.plan.run(situation_of(bench.loaded, made))
     assert result.guard[-1] == GuardState.ARMED and not window.notice.isVisible()
     assert np.ptp(result.outputs["left_flaperon"].us) > 50
@@ -249,10 +293,14 @@ def test_a_stretch_becomes_a_scenario_that_is_watched(window: Any, qtbot: QtBot,
     assert window.rundown.state("shake").count == 1
     found = [a for a in bench.attentions() if a.step == "shake"]
     assert found[0].path == f"scenarios[{count}]" and "it ran with" in found[0].text
-    put = made.changed({"expectations": (Expectation(kind="runs", what="motor", from_s=2.0, to_s=2.0),)})
+    put = made.changed(
+        {"expectations": (Expectation(kind="runs", what="motor", from_s=2.0, to_s=2.0),)}
+    )
     card._put(put, "expected")
     bench.companions.scenarios.play_now()
-    assert "✓ as expected (1)" in card.says.text() and window.rundown.state("shake").name == "settled"
+    assert (
+        "✓ as expected (1)" in card.says.text() and window.rundown.state("shake").name == "settled"
+    )
     bench.document.edit("program.guard.cut", (1,), "the other way round")
     bench.companions.scenarios.play_now()
     assert window.rundown.state("shake").name == "needs attention"
@@ -265,7 +313,9 @@ def test_a_stretch_becomes_a_scenario_that_is_watched(window: Any, qtbot: QtBot,
     assert bench.simulation.playing and bench.state.guard == GuardState.CUT
 
 
-def test_scenarios_are_played_beside_the_window_after_an_edit(window: Any, qtbot: QtBot, bench: Workbench) -> None:
+def test_scenarios_are_played_beside_the_window_after_an_edit(
+    window: Any, qtbot: QtBot, bench: Workbench
+) -> None:
     assert all(x.good for x in run_scenarios(bench.loaded))
     qtbot.waitUntil(lambda: bench.companions.scenarios.outcomes is not None, timeout=20_000)
     bench.document.edit("program.recipes[1].positions[2].flap", 20.0, "less flap")
@@ -276,7 +326,9 @@ def test_scenarios_are_played_beside_the_window_after_an_edit(window: Any, qtbot
     assert any("stands from" in c.broken.text() for c in window.page("shake").cards)
 
 
-def test_moves_and_expectations_are_edited_as_a_list(window: Any, qtbot: QtBot, bench: Workbench) -> None:
+def test_moves_and_expectations_are_edited_as_a_list(
+    window: Any, qtbot: QtBot, bench: Workbench
+) -> None:
     window.go("shake")
     page = window.page("shake")
     page.new.click()
@@ -296,8 +348,9 @@ def test_moves_and_expectations_are_edited_as_a_list(window: Any, qtbot: QtBot, 
     card.trim.click()
     made = bench.loaded.scenarios[-1]
     assert (made.length_s, [(m.t_s, m.control) for m in made.moves]) == (
-        3.0, [(0.0, "flap_switch"), (1.0, "throttle_stick")],
-    )  # fmt: skip
+        3.0,
+        [(0.0, "flap_switch"), (1.0, "throttle_stick")],
+    )
     card._set_from(9.0)
     card.trim.click()
     assert "othing would be left" in window.notice.text.text()
@@ -307,8 +360,11 @@ def test_moves_and_expectations_are_edited_as_a_list(window: Any, qtbot: QtBot, 
     assert not page.usual.isVisibleTo(page)  # they are all there
 
 
-def test_what_is_expected_of_a_part_that_is_gone_can_be_seen_changed_and_removed(window: Any, bench: Workbench) -> None:
-    """Another airframe can leave expectations behind that name nothing of it, while their rows are open."""
+def test_what_is_expected_of_a_part_that_is_gone_can_be_seen_changed_and_removed(
+    window: Any, bench: Workbench
+) -> None:
+    """Another airframe can leave expectations behind that name nothing of it, while their rows are
+    open."""
     window.go("shake")
     page = window.page("shake")
     page.new.click()
@@ -316,17 +372,24 @@ def test_what_is_expected_of_a_part_that_is_gone_can_be_seen_changed_and_removed
     card.open()
     place = len(bench.loaded.scenarios) - 1
     gone = (
-        Expectation(kind="stands", what="lost_flap", from_s=0, to_s=1), Expectation(kind="holds", what="!lost", from_s=0, to_s=1),
-    )  # fmt: skip
+        Expectation(kind="stands", what="lost_flap", from_s=0, to_s=1),
+        Expectation(kind="holds", what="!lost", from_s=0, to_s=1),
+    )
     bench.document.edit(f"scenarios[{place}].expectations", gone, "gone")
-    frames = [f for f in card._more.findChildren(QFrame) if f.toolTip().startswith("from 0 s to 1 s")]
+    frames = [
+        f for f in card._more.findChildren(QFrame) if f.toolTip().startswith("from 0 s to 1 s")
+    ]
     rows = [f.findChildren(QComboBox) for f in frames]
-    assert [(r[1].currentIndex(), r[1].placeholderText()) for r in rows] == [(-1, "not there any more")] * 2
+    assert [(r[1].currentIndex(), r[1].placeholderText()) for r in rows] == [
+        (-1, "not there any more")
+    ] * 2
     rows[1][2].setCurrentIndex(0)
     rows[1][2].activated.emit(0)
     assert bench.loaded.scenarios[-1].expectations[1].what == "lost"
     card = page.cards[-1]
-    named = [b for b in card.findChildren(QPushButton) if b.accessibleName() == "Remove expectation 1"]
+    named = [
+        b for b in card.findChildren(QPushButton) if b.accessibleName() == "Remove expectation 1"
+    ]
     named[-1].click()
     assert [x.what for x in bench.loaded.scenarios[-1].expectations] == ["lost"]
 
@@ -337,12 +400,21 @@ def test_a_scenario_goes_out_as_csv_and_comes_back(samphire: Model, marram: Mode
             moves = read_moves(scenario_csv(scenario), model)
             mine = situation_of(model, scenario)
             for name, track in mine.controls.items():
-                np.testing.assert_allclose(np.asarray(moves.controls[name])[: len(track)], track, err_msg=name)
+                np.testing.assert_allclose(
+                    np.asarray(moves.controls[name])[: len(track)], track, err_msg=name
+                )
             back = moves_of(moves, resting(model))
             there = {(round(m.t_s, 6), m.control, m.to) for m in back}
             rest = resting(model)
-            moved = {(m.t_s, m.control, m.to) for m in scenario.moves if m.t_s or m.to != rest.get(m.control)}
-            assert there <= {(m.t_s, m.control, m.to) for m in scenario.moves} and len(there) >= len(moved) - 4
+            moved = {
+                (m.t_s, m.control, m.to)
+                for m in scenario.moves
+                if m.t_s or m.to != rest.get(m.control)
+            }
+            assert (
+                there <= {(m.t_s, m.control, m.to) for m in scenario.moves}
+                and len(there) >= len(moved) - 4
+            )
 
 
 def test_a_scenario_that_no_longer_fits_says_so(samphire: Model) -> None:
@@ -352,22 +424,34 @@ def test_a_scenario_that_no_longer_fits_says_so(samphire: Model) -> None:
     assert not outcome.good and "no control lost_switch any more" in outcome.broken[0].text
     for what, kind in (("mode:none", "holds"), ("tow_motor", "runs"), ("no caption", "said")):
         x = Expectation(kind=kind, what=what, from_s=0, to_s=1)
-        broken = run_scenarios(samphire.changed({"scenarios": (scenario.changed({"expectations": (x,)}),)}))[0].broken
+        broken = run_scenarios(
+            samphire.changed({"scenarios": (scenario.changed({"expectations": (x,)}),)})
+        )[0].broken
         assert broken[0].place == 0
     assert trimmed(samphire, scenario, 0.0, 1.0).length_s == 1.0
 
 
 def test_as_many_scenarios_as_may_be_are_read_again(samphire: Model) -> None:
-    names = [c.name for c in samphire.transmitter.controls] + ["aileron_stick", "elevator_stick", "rudder_stick"]
-    moves = tuple(Move(t_s=0.70123 * k, control=names[k % 3 + 4], to=-63.21987654321) for k in range(800))
-    expected = tuple(Expectation(kind="said", what="x" * 80, from_s=1.2345, to_s=599.98765) for _ in range(60))
+    names = [c.name for c in samphire.transmitter.controls] + [
+        "aileron_stick",
+        "elevator_stick",
+        "rudder_stick",
+    ]
+    moves = tuple(
+        Move(t_s=0.70123 * k, control=names[k % 3 + 4], to=-63.21987654321) for k in range(800)
+    )
+    expected = tuple(
+        Expectation(kind="said", what="x" * 80, from_s=1.2345, to_s=599.98765) for _ in range(60)
+    )
     whole = Scenario(label="y" * 60, moves=moves, length_s=600.0, expectations=expected)
     model = samphire.changed({"scenarios": (whole,) * 20})
     text = to_json(model)
     assert len(text) < LARGEST and from_json(text, "whole") == model
 
 
-def test_a_long_stretch_is_thinned_and_still_lands_where_it_did(window: Any, bench: Workbench) -> None:
+def test_a_long_stretch_is_thinned_and_still_lands_where_it_did(
+    window: Any, bench: Workbench
+) -> None:
     bench.simulation.advance(1.0)
     for k in range(900):
         bench.simulation.set_control("aileron_stick", float(60.0 * np.sin(0.05 * k)))

@@ -36,7 +36,9 @@ def wild(model: Model, seed: int, frames: Any = 400) -> Any:
 
 @pytest.mark.parametrize("name", DEMO)
 @pytest.mark.parametrize("profile", shipped(), ids=lambda p: p.name)
-def test_a_model_on_another_transmitter_does_what_it_did(hangar: Hangar, name: Any, profile: Any) -> None:
+def test_a_model_on_another_transmitter_does_what_it_did(
+    hangar: Hangar, name: Any, profile: Any
+) -> None:
     model = hangar.load(name)
     change = taken(model, profile)
     made = change.model
@@ -65,7 +67,9 @@ def test_a_model_on_another_transmitter_does_what_it_did(hangar: Hangar, name: A
     hands, t = wild(model, 5), 0.02 * np.arange(400)
     before = compile_plan(model).run(Situation(t, hands))
     moved = dict(hands)
-    for c in model.transmitter.controls:  # the hand moves a switch to the same end, and to the same name
+    for c in (
+        model.transmitter.controls
+    ):  # the hand moves a switch to the same end, and to the same name
         seat = made.transmitter.control(c.name)
         if c.kind == "switch" and seat is not None:
             places = [seat.positions.index(p) for p in c.positions]
@@ -73,12 +77,17 @@ def test_a_model_on_another_transmitter_does_what_it_did(hangar: Hangar, name: A
             far = [made.transmitter.row_from_far(i, len(places)) for i in places]
             assert (
                 change.other_way
-                or far == [model.transmitter.row_from_far(i, len(places)) for i in range(len(places))]
+                or far
+                == [model.transmitter.row_from_far(i, len(places)) for i in range(len(places))]
                 or (len(seat.positions) > len(places))
             )
-    after = compile_plan(made).run(Situation(t, {n: x for n, x in moved.items() if n in compile_plan(made).rest}))
+    after = compile_plan(made).run(
+        Situation(t, {n: x for n, x in moved.items() if n in compile_plan(made).rest})
+    )
     for lead in model.leads:
-        np.testing.assert_allclose(after.outputs[lead.name].us, before.outputs[lead.name].us, atol=1e-9)
+        np.testing.assert_allclose(
+            after.outputs[lead.name].us, before.outputs[lead.name].us, atol=1e-9
+        )
     again = taken(made, profile)
     assert again.model == made and again.homeless == change.homeless
 
@@ -103,7 +112,9 @@ def test_a_transmitter_is_taken_and_kept_in_the_window(window: Any, qtbot: QtBot
     card.which.setCurrentText("Sill")
     card.which.activated.emit(card.which.currentIndex())
     before = bench.model
-    assert "Motor switch: Left, far switch" in card.goes.text() and "Snap flap" in card.homeless.text()
+    assert (
+        "Motor switch: Left, far switch" in card.goes.text() and "Snap flap" in card.homeless.text()
+    )
     card.leave.click()
     assert bench.model == before and card.which.currentIndex() == 0
     card.which.setCurrentText("Sill")
@@ -114,7 +125,10 @@ def test_a_transmitter_is_taken_and_kept_in_the_window(window: Any, qtbot: QtBot
     assert bench.model.transmitter.taken == "Sill" and bench.state.guard != GuardState.ARMED
     assert any("Snap flap has no place on Sill" in a.text for a in bench.attentions())
     assert window.rundown.state("hands").count == 3
-    assert {h.control.name for h in window.bench.hands._handles["left"]} >= {"motor_switch", "task_switch"}
+    assert {h.control.name for h in window.bench.hands._handles["left"]} >= {
+        "motor_switch",
+        "task_switch",
+    }
     bench.document.undo()
     assert bench.model == before
     card.keep.click()
@@ -138,9 +152,15 @@ def test_trim_levers_come_and_go(window: Any, qtbot: QtBot) -> None:
     window.finish()
     window.go("hands")
     bench, card = window.workbench, window.page("hands").transmitter
-    assert card.trims["pitch"].text() == "Pitch: beside the right stick" and card.trims["pitch"].isChecked()
+    assert (
+        card.trims["pitch"].text() == "Pitch: beside the right stick"
+        and card.trims["pitch"].isChecked()
+    )
     card.trims["pitch"].click()
-    assert bench.model.program.axis("pitch").trim is None and "pitch_trim" not in bench.state.live.controls
+    assert (
+        bench.model.program.axis("pitch").trim is None
+        and "pitch_trim" not in bench.state.live.controls
+    )
     card.trims["pitch"].click()
     assert bench.model.program.axis("pitch").trim is not None
     bench.document.undo()
@@ -148,7 +168,9 @@ def test_trim_levers_come_and_go(window: Any, qtbot: QtBot) -> None:
     assert bench.model.program.axis("pitch").trim.clicks == bench.state.trim_clicks("pitch")
 
 
-def test_transmitters_stay_in_the_hangar_and_a_broken_one_stops_nobody(tmp_path: Path, hangar: Hangar) -> None:
+def test_transmitters_stay_in_the_hangar_and_a_broken_one_stops_nobody(
+    tmp_path: Path, hangar: Hangar
+) -> None:
     path = tmp_path / "own.sqlite3"
     own = Hangar(path)
     kept = profile_of(hangar.load("Marram"), "Sill")  # one's own stands for the one that ships
@@ -156,7 +178,11 @@ def test_transmitters_stay_in_the_hangar_and_a_broken_one_stops_nobody(tmp_path:
     own._db.execute("INSERT INTO transmitters (name, document) VALUES ('broken', '{}')")
     own.close()
     again = Hangar(path)
-    assert [x.name for x in again.transmitters()] == ["Sill", "Groyne", "Headland"] and again.transmitters()[0] == kept
+    assert [x.name for x in again.transmitters()] == [
+        "Sill",
+        "Groyne",
+        "Headland",
+    ] and again.transmitters()[0] == kept
     assert again.own_transmitters() == ["broken", "Sill"]
     again.drop_transmitter("Sill")
     assert again.transmitters()[0] == shipped()[0]
@@ -164,7 +190,9 @@ def test_transmitters_stay_in_the_hangar_and_a_broken_one_stops_nobody(tmp_path:
 
 
 @pytest.mark.parametrize("end", ["away", "towards"])
-@pytest.mark.parametrize("key", [k for k, t in TEMPLATES.items() if t.make("T").program.guard is not None])
+@pytest.mark.parametrize(
+    "key", [k for k, t in TEMPLATES.items() if t.make("T").program.guard is not None]
+)
 def test_the_motor_is_cut_at_the_end_the_pilot_chose_for_all_his_models(key: str, end: str) -> None:
     model = with_cut_end(TEMPLATES[key].begin("Trial"), end)
     guard, hands = model.program.guard, model.transmitter
@@ -174,7 +202,10 @@ def test_the_motor_is_cut_at_the_end_the_pilot_chose_for_all_his_models(key: str
     assert row == (0 if end == "away" else len(positions) - 1) and list(problems(model)) == []
     flaps = hands.control("flap_switch")
     if flaps is not None:  # lever down is flap down, whatever end cuts the motor
-        assert hands.row_from_far(flaps.positions.index("landing"), len(flaps.positions)) == len(flaps.positions) - 1
+        assert (
+            hands.row_from_far(flaps.positions.index("landing"), len(flaps.positions))
+            == len(flaps.positions) - 1
+        )
 
 
 def test_the_end_is_asked_once_and_goes_with_every_new_model(qtbot: QtBot, window: Any) -> None:
@@ -197,8 +228,11 @@ def test_the_end_is_asked_once_and_goes_with_every_new_model(qtbot: QtBot, windo
 
 
 @pytest.mark.parametrize("key", ["trainer", "twin", "bare"])
-def test_whatever_end_cuts_the_bench_begins_with_the_motor_cut(qtbot: QtBot, window: Any, key: str) -> None:
-    """Nobody has touched anything: the switch stands where it cuts, though its first position is *run*."""
+def test_whatever_end_cuts_the_bench_begins_with_the_motor_cut(
+    qtbot: QtBot, window: Any, key: str
+) -> None:
+    """Nobody has touched anything: the switch stands where it cuts, though its first position is
+    *run*."""
     window.invite()
     box = window.welcome.cut
     box.setCurrentIndex(box.findData("towards"))

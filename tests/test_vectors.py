@@ -42,7 +42,10 @@ def test_shaped_axis(row: Any) -> None:
 
 @pytest.mark.parametrize("row", vectors("output"))
 def test_output_stage(row: Any) -> None:
-    fields = {k: row[k] for k in ("direction", "centre", "travel_neg", "travel_pos", "stop_neg", "stop_pos")}
+    fields = {
+        k: row[k]
+        for k in ("direction", "centre", "travel_neg", "travel_pos", "stop_neg", "stop_pos")
+    }
     lead = Lead(name="a", label="A", target="a", **fields)
     q = servo_percent(np.clip(np.array([row["v"]]), -150, 150), lead)[2][0]
     assert q == pytest.approx(row["q"], abs=1e-6)
@@ -90,7 +93,9 @@ def test_on_delay(row: Any) -> None:
 @pytest.mark.parametrize("row", vectors("slow"))
 def test_slow(row: Any) -> None:
     x = np.array(row["values"], float)
-    for out in in_pieces(lambda s, m: slow(x[s], row["up"], row["down"], row["dt"], m, "k"), len(x)):
+    for out in in_pieces(
+        lambda s, m: slow(x[s], row["up"], row["down"], row["dt"], m, "k"), len(x)
+    ):
         assert out == pytest.approx(row["out"], abs=1e-6)
 
 
@@ -101,7 +106,11 @@ def test_hysteresis(row: Any) -> None:
 
     def above(s: Any, memory: Any) -> Any:
         none = np.zeros(len(x[s]), bool)
-        return latch(*edges(ConditionWorld(ARRAYS, none.shape, x[s], {"stick": x[s]}, {}, none, none)), memory, "k")
+        return latch(
+            *edges(ConditionWorld(ARRAYS, none.shape, x[s], {"stick": x[s]}, {}, none, none)),
+            memory,
+            "k",
+        )
 
     for out in in_pieces(above, len(x)):
         assert out.tolist() == row["out"]

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What is said aloud and what timers show, against a plain reading frame by frame, in both lanes and in pieces."""
+"""What is said aloud and what timers show, against a plain reading frame by frame, in both lanes
+and in pieces."""
 
 from __future__ import annotations
 
@@ -29,7 +30,8 @@ FRAMES = 700
 
 
 def with_voice(model: Model, seed: int) -> Model:
-    """The model with announcements and timers that ask for anything, the guard and each other included."""
+    """The model with announcements and timers that ask for anything, the guard and each other
+    included."""
     d = Dice(seed)
     flags = [x.name for x in model.program.logic if not isinstance(x, (Gate, Counter))]
     counters = [x.name for x in model.program.logic if isinstance(x, Counter)]
@@ -38,32 +40,52 @@ def with_voice(model: Model, seed: int) -> Model:
     def ask(timers: Any = ()) -> str:
         if d.chance(0.3):
             mark = "!" if d.chance(0.2) else ""
-            return mark + d.of(*(f"guard:{w}" for w in ("cut", "locked", "armed")), *(f"timer:{t}" for t in timers))  # type: ignore[no-any-return]
+            return mark + d.of(  # type: ignore[no-any-return]
+                *(f"guard:{w}" for w in ("cut", "locked", "armed")), *(f"timer:{t}" for t in timers)
+            )  # type: ignore[no-any-return]
         return condition(d, flags, modes, counters)
 
     timers = tuple(
         Timer(
-            name=f"clock_{k}", label=f"Clock {k}", counts=d.of("up", "down"), span_s=d.of(3.0, 7.3),
-            when=ask([f"clock_{i}" for i in range(k)]), reset=ask() if d.chance(0.4) else None,
-            moments=d.of((), (2.0,), (0.0, 1.1, 3.0)), every_s=d.of(0.0, 1.7), last_s=d.whole(0, 3),
+            name=f"clock_{k}",
+            label=f"Clock {k}",
+            counts=d.of("up", "down"),
+            span_s=d.of(3.0, 7.3),
+            when=ask([f"clock_{i}" for i in range(k)]),
+            reset=ask() if d.chance(0.4) else None,
+            moments=d.of((), (2.0,), (0.0, 1.1, 3.0)),
+            every_s=d.of(0.0, 1.7),
+            last_s=d.whole(0, 3),
         )
         for k in range(3)
-    )  # fmt: skip
+    )
     said = tuple(
         Announcement(
-            caption=f"Caption, {k}" if k % 2 else f"Word {k}", when=ask(["clock_0", "clock_2"]),
-            moment=d.of("begins", "ends", "while"), every_s=d.of(0.5, 3.0), rank=d.of(*RANKS),
+            caption=f"Caption, {k}" if k % 2 else f"Word {k}",
+            when=ask(["clock_0", "clock_2"]),
+            moment=d.of("begins", "ends", "while"),
+            every_s=d.of(0.5, 3.0),
+            rank=d.of(*RANKS),
         )
         for k in range(5)
-    )  # fmt: skip
-    return model.changed({"program": model.program.changed({"timers": timers, "announcements": said})})
+    )
+    return model.changed(
+        {"program": model.program.changed({"timers": timers, "announcements": said})}
+    )
 
 
 class Reading:
-    """A plain reading of *Voice and timers*, one frame at a time, from what the engine found of everything else."""
+    """A plain reading of *Voice and timers*, one frame at a time, from what the engine found of
+    everything else."""
 
     def __init__(self, model: Model, result: Any, controls: Any, link: Any, power: Any) -> None:
-        self.model, self.result, self.controls, self.link, self.power = model, result, controls, link, power
+        self.model, self.result, self.controls, self.link, self.power = (
+            model,
+            result,
+            controls,
+            link,
+            power,
+        )
         self.before: dict[str, bool] = {}
         self.count = {x.name: 0 for x in model.program.timers}
         self.waiting: list[tuple[int, int, str, int]] = []
@@ -76,14 +98,18 @@ class Reading:
             modes = self.model.program.modes
             found = modes[int(np.broadcast_to(self.result.modes, (FRAMES,))[i])].name == name
         elif realm == "guard":
-            found = ("cut", "locked", "armed")[np.broadcast_to(self.result.guard, (FRAMES,))[i]] == name
+            found = ("cut", "locked", "armed")[
+                np.broadcast_to(self.result.guard, (FRAMES,))[i]
+            ] == name
         elif realm == "timer":
             timer = next(x for x in self.model.program.timers if x.name == name)
             found = self.count[name] * FRAME >= timer.span_s - 1e-9
         elif name in ("link", "power"):
             found = self.power[i] and (self.link[i] or name == "power")
         elif position is not None:
-            found = (self.result.steps[name] if name in self.result.steps else self.controls[name])[i] == position
+            found = (self.result.steps[name] if name in self.result.steps else self.controls[name])[
+                i
+            ] == position
         else:
             found = bool(np.broadcast_to(self.result.logic[name], (FRAMES,))[i])
         return bool(found) != negated
@@ -155,7 +181,9 @@ class Reading:
 
 
 @pytest.mark.parametrize("seed", range(40))
-def test_what_is_said_is_what_the_semantics_say_whole_in_pieces_and_frame_by_frame(seed: int) -> None:
+def test_what_is_said_is_what_the_semantics_say_whole_in_pieces_and_frame_by_frame(
+    seed: int,
+) -> None:
     model = with_voice(made(seed), seed)
     if first_problem(model) is not None:
         pytest.skip("a circle through the guard")
@@ -170,7 +198,9 @@ def test_what_is_said_is_what_the_semantics_say_whole_in_pieces_and_frame_by_fra
             shown[x.name].append(x.reading(reading.count[x.name] * FRAME))
     assert [(s.frame, s.caption) for s in whole.said] == reading.out
     for name, values in shown.items():
-        np.testing.assert_allclose(np.broadcast_to(whole.timers[name], (FRAMES,)), values, atol=1e-9)
+        np.testing.assert_allclose(
+            np.broadcast_to(whole.timers[name], (FRAMES,)), values, atol=1e-9
+        )
     for edges in (range(0, FRAMES + 1, 100), range(FRAMES + 1) if seed % 4 == 0 else ()):
         if not edges:
             continue
@@ -210,16 +240,23 @@ def test_a_timer_that_is_kept_goes_on_after_the_transmitter_was_off() -> None:
     assert memory is not None and memory.fresh
     again = plan.run(Situation(FRAME * np.arange(51), {"switch_b": 1.0}), memory)
     assert (again.timers["kept"][-1], again.timers["other"][-1]) == pytest.approx((3.0, 1.0))
-    assert again.guard.tolist() == plan.run(Situation(FRAME * np.arange(51), {"switch_b": 1.0})).guard.tolist()
+    assert (
+        again.guard.tolist()
+        == plan.run(Situation(FRAME * np.arange(51), {"switch_b": 1.0})).guard.tolist()
+    )
 
 
 def test_a_timer_that_clears_its_own_latch_ticks_as_long_as_it_counts() -> None:
     """The two read each other, and are worked out frame by frame."""
     latch = Latch(name="kept", set="switch_b@1", reset="timer:run", edges=False)
-    plan = compile_plan(voiced(timers=(Timer(name="run", when="kept", span_s=2.0),), logic=(latch,)))
+    plan = compile_plan(
+        voiced(timers=(Timer(name="run", when="kept", span_s=2.0),), logic=(latch,))
+    )
     on = np.arange(200) < 10
     for frames, ticks in ((50, True), (200, False)):
-        result = plan.run(Situation(FRAME * np.arange(frames), {"switch_b": on[:frames].astype(float)}))
+        result = plan.run(
+            Situation(FRAME * np.arange(frames), {"switch_b": on[:frames].astype(float)})
+        )
         assert (result.ticking, bool(result.logic["kept"][-1])) == (ticks, ticks)
 
 
@@ -238,7 +275,9 @@ def test_neither_the_guard_nor_a_motor_may_go_by_what_comes_after_the_guard() ->
             problem = first_problem(changed({"guard": Guard(**{**dict(guard), **fields})}))
             assert problem is not None and "come after it" in problem.text
         spin = MixLine(name="spin", target="left_motor", source="slider", when=text)
-        assert first_problem(changed({"mixes": (*model.program.mixes, spin)})).path.startswith("program.mixes[")
+        assert first_problem(changed({"mixes": (*model.program.mixes, spin)})).path.startswith(
+            "program.mixes["
+        )
         flap = MixLine(name="flap", target="left_flap", source="full", when=text)
         assert first_problem(changed({"mixes": (*model.program.mixes, flap)})) is None
 
@@ -246,7 +285,9 @@ def test_neither_the_guard_nor_a_motor_may_go_by_what_comes_after_the_guard() ->
 def test_a_surface_may_go_by_the_motors_state() -> None:
     flap = MixLine(name="flap", target="left_flap", source="full", when="!guard:armed")
     model = voiced()
-    model = model.changed({"program": model.program.changed({"mixes": (*model.program.mixes, flap)})})
+    model = model.changed(
+        {"program": model.program.changed({"mixes": (*model.program.mixes, flap)})}
+    )
     switch = model.program.guard.switch
     rows = f"t_s,throttle_stick,{switch}\n0,-100,0\n2,-100,1\n4,-100,1\n"
     moves_ = read_moves(rows, model)
@@ -258,15 +299,27 @@ def test_a_surface_may_go_by_the_motors_state() -> None:
 
 @pytest.mark.parametrize("counts", ["up", "down"])
 @pytest.mark.parametrize(
-    "text", ["timer:run", "!timer:run", "guard:locked", "guard:armed", "switch_b@1", "!link", "power"]
+    "text",
+    ["timer:run", "!timer:run", "guard:locked", "guard:armed", "switch_b@1", "!link", "power"],
 )
-def test_what_a_scenario_finds_true_is_when_a_line_with_that_condition_acts(counts: Any, text: Any) -> None:
+def test_what_a_scenario_finds_true_is_when_a_line_with_that_condition_acts(
+    counts: Any, text: Any
+) -> None:
     flap = MixLine(name="flap", target="left_flap", source="full", when=text)
     model = voiced(timers=(Timer(name="run", when="switch_b@1", span_s=0.5, counts=counts),))
-    model = model.changed({"program": model.program.changed({"mixes": (*model.program.mixes, flap)})})
+    model = model.changed(
+        {"program": model.program.changed({"mixes": (*model.program.mixes, flap)})}
+    )
     switch = model.program.guard.switch
-    acts = ("0,-100,0,1,1,1", "0.5,-100,0,0,1,1", "1,-100,1,1,1,1", "2,50,0,1,1,1", "3,50,0,1,0,1", "4,-100,0,1,1,0",
-            "5,-100,0,1,1,1")  # fmt: skip
+    acts = (
+        "0,-100,0,1,1,1",
+        "0.5,-100,0,0,1,1",
+        "1,-100,1,1,1,1",
+        "2,50,0,1,1,1",
+        "3,50,0,1,0,1",
+        "4,-100,0,1,1,0",
+        "5,-100,0,1,1,1",
+    )
     rows = "\n".join((f"t_s,throttle_stick,switch_b,{switch},link,power", *acts, ""))
     situation = read_moves(rows, model)
     result = compile_plan(model).run(situation)

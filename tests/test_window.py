@@ -42,7 +42,9 @@ def test_a_new_model_and_its_note(qtbot: QtBot, window: Any) -> None:
 
 
 @pytest.mark.parametrize(("width", "narrow"), [(999, True), (1000, False)])
-def test_below_a_thousand_pixels_the_rundown_shows_marks_only(window: Any, width: Any, narrow: Any) -> None:
+def test_below_a_thousand_pixels_the_rundown_shows_marks_only(
+    window: Any, width: Any, narrow: Any
+) -> None:
     window.resize(width, 700)
     QApplication.processEvents()
     assert (window.width(), window.rundown.narrow) == (width, narrow)
@@ -56,7 +58,9 @@ def test_a_second_lead_on_a_port_is_refused_where_it_stands(qtbot: QtBot, window
     page.plug("left_flaperon", 1)
     page.rows["right_flaperon"].activated.emit(1)
     assert "already holds Left flaperon" in page.complaints["right_flaperon"].text()
-    offered = [[page.rows[n].itemText(k) for k in (1, 2)] for n in ("left_flaperon", "right_flaperon")]
+    offered = [
+        [page.rows[n].itemText(k) for k in (1, 2)] for n in ("left_flaperon", "right_flaperon")
+    ]
     assert offered == [["1", "2"], ["1   L flaperon", "2"]]
     assert bench.model.leads[1].port is None and page.rows["right_flaperon"].currentIndex() == 0
     press(page, "Plug in the rest in order")
@@ -94,20 +98,32 @@ def test_the_feel_by_position_of_a_switch(qtbot: QtBot, window: Any) -> None:
     type_into(qtbot, page.fields[(0, "rate_pos")], "45")
     type_into(qtbot, page.fields[(0, "expo")], "30 %")
     axis = bench.model.program.axes[0]
-    assert (axis.settings[0].rate_neg, axis.settings[0].rate_pos, axis.settings[0].expo) == (45, 45, 30)
+    assert (axis.settings[0].rate_neg, axis.settings[0].rate_pos, axis.settings[0].expo) == (
+        45,
+        45,
+        30,
+    )
     type_into(qtbot, page.fields[(0, "expo")], "300")
     assert not page.fields[(0, "expo")].complaint.isHidden() and bench.model.program.axes[0] == axis
     qtbot.keyClick(page.fields[(0, "expo")].line, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
     assert bench.model.program.axes[0].settings[0].expo == 40
-    assert [x.name for x in page.response.plot.lines] == ["low", "mid", "high"] and page.response.plot.present == 0
+    assert [x.name for x in page.response.plot.lines] == [
+        "low",
+        "mid",
+        "high",
+    ] and page.response.plot.present == 0
     bench.simulation.set_control("aileron_stick", 100.0)
     assert page.response.plot.dot == (100.0, 45.0)
     assert page.alike.isChecked()
-    bench.document.edit("program.axes[0].settings[2].rate_neg", 80.0, "one side")  # as another window does it
+    bench.document.edit(
+        "program.axes[0].settings[2].rate_neg", 80.0, "one side"
+    )  # as another window does it
     assert not page.alike.isChecked() and page.fields[(2, "rate_neg")].line.text() == "80 %"
 
 
-def test_flaps_in_millimetres_come_in_slowly_and_the_ailerons_go_on(qtbot: QtBot, window: Any) -> None:
+def test_flaps_in_millimetres_come_in_slowly_and_the_ailerons_go_on(
+    qtbot: QtBot, window: Any
+) -> None:
     bench = window.workbench
     window.go("flaps")
     page = window.page("flaps")
@@ -139,7 +155,11 @@ def test_the_failsafe_by_proposal_and_by_hand(qtbot: QtBot, window: Any) -> None
     window.bench.link.click()
     bench.simulation.advance(1.2)
     safe = {x.target: x.failsafe.value for x in bench.model.leads}
-    assert (safe["motor"], safe["left_flaperon"], safe["rudder"]) == (-100, 36.7, 10)  # with the trim
+    assert (safe["motor"], safe["left_flaperon"], safe["rudder"]) == (
+        -100,
+        36.7,
+        10,
+    )  # with the trim
     outputs = bench.state.live.result.outputs
     assert outputs["motor"].us[-1] == 1000 and all(
         outputs[n].failsafe[-1] for n in ("motor", "left_flaperon", "rudder")
@@ -148,7 +168,9 @@ def test_the_failsafe_by_proposal_and_by_hand(qtbot: QtBot, window: Any) -> None
     assert bench.state.live.link == 1.0
 
 
-def test_why_by_touching_the_aeroplane_and_a_bar_leads_to_its_number(qtbot: QtBot, window: Any) -> None:
+def test_why_by_touching_the_aeroplane_and_a_bar_leads_to_its_number(
+    qtbot: QtBot, window: Any
+) -> None:
     bench = window.workbench
     bench.simulation.set_control("flap_switch", 1.0)
     bench.simulation.advance(3)
@@ -157,7 +179,8 @@ def test_why_by_touching_the_aeroplane_and_a_bar_leads_to_its_number(qtbot: QtBo
     centre = window.bench.aeroplane.scene.bounds[0].center()
     qtbot.mouseClick(window.bench.aeroplane, LEFT, pos=centre.toPoint())
     assert (
-        bench.simulation.chosen == "left_flaperon" and window.bench.below.currentWidget().widget() is window.bench.why
+        bench.simulation.chosen == "left_flaperon"
+        and window.bench.below.currentWidget().widget() is window.bench.why
     )
     bars = window.bench.why.bars()
     at = next(i for i, b in enumerate(bars) if b.label == "Flaperons")
@@ -171,7 +194,11 @@ def test_the_sheet_in_the_window_and_as_files(qtbot: QtBot, window: Any, tmp_pat
     window.go("sheet")
     page = window.page("sheet")
     text = page.view.toPlainText()
-    assert "Samphire: sheet to key in" in text and "Motor guard" in text and "1000 µs, its controller off" in text
+    assert (
+        "Samphire: sheet to key in" in text
+        and "Motor guard" in text
+        and "1000 µs, its controller off" in text
+    )
     for ending in (".pdf", ".html", ".md"):
         page.save(tmp_path / f"sheet{ending}")
         qtbot.waitUntil((tmp_path / f"sheet{ending}").exists, timeout=60_000)
@@ -193,10 +220,16 @@ def test_a_flight_is_written_undone_and_all_edits_with_it(qtbot: QtBot, window: 
     type_into(qtbot, page.trims["pitch"], "3 down")
     press(page, "Write the flight down")
     flight = bench.document.hangar.flights("Dunlin")[0].flight
-    assert (flight.minutes, flight.trims["pitch"], flight.place) == (8.5, -3, "Sandreach, north strip")
+    assert (flight.minutes, flight.trims["pitch"], flight.place) == (
+        8.5,
+        -3,
+        "Sandreach, north strip",
+    )
     assert window.undo.text().startswith("Undo: flight of")
     press(window, window.undo.text())
-    assert bench.document.hangar.flights("Dunlin") == [] and bench.document.undo_label == "centre 3 %"
+    assert (
+        bench.document.hangar.flights("Dunlin") == [] and bench.document.undo_label == "centre 3 %"
+    )
     bench.document.undo()
     assert bench.model.leads[0].centre == 0 and bench.document.undo_label is None
     while bench.document.redo_label:
@@ -220,7 +253,9 @@ class Painted(QObject):
 
 
 @pytest.mark.parametrize("mode", [1, 2, 3, 4])
-def test_each_stick_mode_puts_the_movements_under_its_thumbs(qtbot: QtBot, window: Any, mode: Any) -> None:
+def test_each_stick_mode_puts_the_movements_under_its_thumbs(
+    qtbot: QtBot, window: Any, mode: Any
+) -> None:
     bench = window.workbench
     left, right = window.bench.hands.sticks["left"], window.bench.hands.sticks["right"]
     qtbot.waitUntil(lambda: not bench.simulation.running, timeout=20_000)
@@ -231,7 +266,9 @@ def test_each_stick_mode_puts_the_movements_under_its_thumbs(qtbot: QtBot, windo
         if before != stick.movements():
             qtbot.waitUntil(lambda seen=seen: seen.times > 0, timeout=20_000)  # type: ignore[misc]
     across = {1: "rudder_stick", 2: "rudder_stick", 3: "aileron_stick", 4: "aileron_stick"}[mode]
-    upward = {1: "elevator_stick", 2: "throttle_stick", 3: "elevator_stick", 4: "throttle_stick"}[mode]
+    upward = {1: "elevator_stick", 2: "throttle_stick", 3: "elevator_stick", 4: "throttle_stick"}[
+        mode
+    ]
     assert left.movements() == (across, upward)
     assert {*left.movements(), *right.movements()} == {
         "aileron_stick",
@@ -242,9 +279,14 @@ def test_each_stick_mode_puts_the_movements_under_its_thumbs(qtbot: QtBot, windo
     corner = left.field().topRight().toPoint() + QPoint(-2, 2)
     qtbot.mousePress(left, LEFT, pos=corner)
     throttle = upward == "throttle_stick"
-    assert bench.state.live.controls[across] == 100 and bench.state.live.controls[upward] == (-100 if throttle else 100)
+    assert bench.state.live.controls[across] == 100 and bench.state.live.controls[upward] == (
+        -100 if throttle else 100
+    )
     qtbot.mouseRelease(left, LEFT, pos=corner)
-    assert bench.state.live.controls[across] == 0 and bench.state.live.controls["throttle_stick"] == -100
+    assert (
+        bench.state.live.controls[across] == 0
+        and bench.state.live.controls["throttle_stick"] == -100
+    )
 
 
 def test_both_sticks_answer_the_keyboard_at_once_and_spring_back(qtbot: QtBot, window: Any) -> None:
@@ -253,21 +295,34 @@ def test_both_sticks_answer_the_keyboard_at_once_and_spring_back(qtbot: QtBot, w
     for key in (Qt.Key.Key_Right, Qt.Key.Key_W):
         qtbot.keyPress(stick, key)
     qtbot.waitUntil(
-        lambda: bench.state.live.controls["aileron_stick"] > 20 and bench.state.live.controls["throttle_stick"] > -95,
+        lambda: (
+            bench.state.live.controls["aileron_stick"] > 20
+            and bench.state.live.controls["throttle_stick"] > -95
+        ),
         timeout=20_000,
     )
     for key in (Qt.Key.Key_Right, Qt.Key.Key_W):
         qtbot.keyRelease(stick, key)
-    assert bench.state.live.controls["aileron_stick"] == 0 and bench.state.live.controls["throttle_stick"] > -100
+    assert (
+        bench.state.live.controls["aileron_stick"] == 0
+        and bench.state.live.controls["throttle_stick"] > -100
+    )
     clicks = bench.model.program.axes[1].trim.clicks
     qtbot.waitUntil(lambda: not bench.simulation.running, timeout=20_000)
     painted = Painted(stick)
     qtbot.keyClick(stick, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
-    qtbot.waitUntil(lambda: painted.times > 0, timeout=20_000)  # the mark moves at once, though the stick stands still
-    assert bench.model.program.axes[1].trim.clicks == clicks + 1 and "pitch" in bench.document.undo_label
+    qtbot.waitUntil(
+        lambda: painted.times > 0, timeout=20_000
+    )  # the mark moves at once, though the stick stands still
+    assert (
+        bench.model.program.axes[1].trim.clicks == clicks + 1
+        and "pitch" in bench.document.undo_label
+    )
 
 
-def test_files_with_something_wrong_are_answered_in_the_window(qtbot: QtBot, window: Any, tmp_path: Path) -> None:
+def test_files_with_something_wrong_are_answered_in_the_window(
+    qtbot: QtBot, window: Any, tmp_path: Path
+) -> None:
     bench = window.workbench
     before, names = bench.model, bench.document.hangar.names()
     page = window.page("model")
@@ -282,13 +337,16 @@ def test_files_with_something_wrong_are_answered_in_the_window(qtbot: QtBot, win
     ):  # fmt: skip
         page.import_file(path)
         assert (
-            window.notice.isVisible() and said in window.notice.text.text() and path.name in window.notice.text.text()
+            window.notice.isVisible()
+            and said in window.notice.text.text()
+            and path.name in window.notice.text.text()
         )
     moves = tmp_path / "moves.csv"
     moves.write_text("t_s,yoke\n0,1\n")
     window.play_moves(moves)
     assert (
-        "row 1, column 2: there is no control called yoke" in window.notice.text.text() and not bench.simulation.playing
+        "row 1, column 2: there is no control called yoke" in window.notice.text.text()
+        and not bench.simulation.playing
     )
     assert bench.model == before and bench.document.hangar.names() == names
 
@@ -330,14 +388,19 @@ def test_a_locked_hangar_and_a_full_disk_are_answered_in_the_window(window: Any)
     )
 
 
-def test_moves_are_played_on_the_bench_in_their_own_time(qtbot: QtBot, window: Any, tmp_path: Path) -> None:
+def test_moves_are_played_on_the_bench_in_their_own_time(
+    qtbot: QtBot, window: Any, tmp_path: Path
+) -> None:
     moves = tmp_path / "moves.csv"
     moves.write_text("t_s,aileron_stick,flap_switch\n0,0,0\n0.1,70,\n0.3,,2\n0.5,,\n")
     window.play_moves(moves)
     bench = window.workbench
     assert bench.simulation.playing and window.bench.play.text() == "Stop playing"
     qtbot.waitUntil(lambda: not bench.simulation.playing, timeout=20_000)
-    assert bench.state.live.controls["aileron_stick"] == 70 and bench.state.live.controls["flap_switch"] == 2
+    assert (
+        bench.state.live.controls["aileron_stick"] == 70
+        and bench.state.live.controls["flap_switch"] == 2
+    )
 
 
 def test_a_copy_a_snapshot_and_another_model(qtbot: QtBot, window: Any) -> None:
@@ -364,13 +427,22 @@ def test_an_empty_hangar_says_what_goes_there_and_offers_the_first_step(
     qtbot.addWidget(empty)
     empty.show()
     empty.go("feel")
-    assert empty.welcome.isVisible() and empty.windowTitle() == "Hypsos" and not empty.models.isVisible()
+    assert (
+        empty.welcome.isVisible()
+        and empty.windowTitle() == "Hypsos"
+        and not empty.models.isVisible()
+    )
     tile = empty.welcome.tiles[3]
     qtbot.waitUntil(lambda: all(t.picture is not None for t in empty.welcome.tiles), timeout=20_000)
     QApplication.sendEvent(tile, QEvent(QEvent.Type.Enter))
     assert empty.welcome.alive is tile and empty.welcome.live.isVisible()
     at = dict(empty.welcome.live.simulation.state.live.controls)
-    qtbot.waitUntil(lambda: empty.welcome.live.simulation.state.live.controls["aileron_stick"] != at["aileron_stick"])
+    qtbot.waitUntil(
+        lambda: (
+            empty.welcome.live.simulation.state.live.controls["aileron_stick"]
+            != at["aileron_stick"]
+        )
+    )
     assert all(p == 0 for p in empty.welcome.live.simulation.state.powers().values())
     empty.welcome.mode.setCurrentIndex(0)
     empty.welcome.mode.activated.emit(0)
@@ -392,10 +464,14 @@ def test_detached_recipes_move_the_same(window: Any) -> None:
     window.page("flaps").cards[1].detach()
     bench.simulation.advance(3)
     assert len(bench.model.program.recipes) == 1
-    assert {n: t.stand[-1] for n, t in bench.state.live.result.outputs.items()} == pytest.approx(before)
+    assert {n: t.stand[-1] for n, t in bench.state.live.result.outputs.items()} == pytest.approx(
+        before
+    )
 
 
-def test_an_unwired_new_sailplane_can_be_opened_again_after_a_crash(qtbot: QtBot, window: Any) -> None:
+def test_an_unwired_new_sailplane_can_be_opened_again_after_a_crash(
+    qtbot: QtBot, window: Any
+) -> None:
     new_model(qtbot, window, "Whimbrel", "template:v_tail_sailplane")
     path = window.workbench.document.hangar.path
     again = open_workbench(Hangar(path), "Whimbrel")
@@ -416,9 +492,15 @@ def test_sliders_knobs_and_flight_modes_on_the_bench(qtbot: QtBot, window: Any) 
     assert window.bench.flown.text() == "Cruise"
     window.go("feel")
     page = window.page("feel")
-    assert page.fields[(0, "rate_pos")].line.text() == "80 %" and "Roll by mode, rate" in page.shared.text()
+    assert (
+        page.fields[(0, "rate_pos")].line.text() == "80 %"
+        and "Roll by mode, rate" in page.shared.text()
+    )
     qtbot.keyClick(hands.toggles["flight_switch"], Qt.Key.Key_Down)
-    assert window.bench.flown.text() == "Thermal" and page.fields[(0, "rate_pos")].line.text() == "85 %"
+    assert (
+        window.bench.flown.text() == "Thermal"
+        and page.fields[(0, "rate_pos")].line.text() == "85 %"
+    )
     bench.simulation.choose("right_ruddervator")
     window.show_place("program.mixes[1].gain")
     assert window.rundown.current == "flaps" and window.page("flaps").mixes[1].line.text() == "80 %"

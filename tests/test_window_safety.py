@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The window where it could lose something, or let a motor go: fields that hand in, damaged models, the guard's page."""
+"""The window where it could lose something, or let a motor go: fields that hand in, damaged models,
+the guard's page."""
 
 from __future__ import annotations
 
@@ -60,18 +61,32 @@ def test_a_draft_of_a_flight_waits_for_its_own_model(qtbot: QtBot, window: Any) 
     assert page.texts["place"].text() == "" and page.remark.toPlainText() == ""
     page.remark.setPlainText("another")
     choose(window, "Samphire")
-    assert (page.texts["place"].text(), page.remark.toPlainText()) == ("north dune", "ballooned with flap")
+    assert (page.texts["place"].text(), page.remark.toPlainText()) == (
+        "north dune",
+        "ballooned with flap",
+    )
     page.write()
-    assert window.workbench.document.hangar.flights("Samphire")[0].flight.remark == "ballooned with flap"
-    assert all(f.flight.remark != "ballooned with flap" for f in window.workbench.document.hangar.flights("Marram"))
+    assert (
+        window.workbench.document.hangar.flights("Samphire")[0].flight.remark
+        == "ballooned with flap"
+    )
+    assert all(
+        f.flight.remark != "ballooned with flap"
+        for f in window.workbench.document.hangar.flights("Marram")
+    )
 
 
 def test_a_damaged_model_is_shown_with_what_can_be_done(qtbot: QtBot, window: Any) -> None:
     bench = window.workbench
     bench.document.hangar.keep("Sorrel", "as it was")
-    behind_its_back(bench.document.hangar, "UPDATE models SET document = '{' WHERE name IN ('Sorrel', 'Marram')")
+    behind_its_back(
+        bench.document.hangar, "UPDATE models SET document = '{' WHERE name IN ('Sorrel', 'Marram')"
+    )
     choose(window, "Sorrel")
-    assert "damaged" in window.notice.text.text() and bench.model.name == "Samphire" == window.models.currentText()
+    assert (
+        "damaged" in window.notice.text.text()
+        and bench.model.name == "Samphire" == window.models.currentText()
+    )
     window.go("model")
     page = window.page("model")
     qtbot.waitUntil(lambda: len(page.damage.found) == 2, timeout=20_000)
@@ -87,7 +102,9 @@ def test_a_damaged_model_is_shown_with_what_can_be_done(qtbot: QtBot, window: An
     assert "Marram" not in bench.document.hangar.names() and window.models.findText("Marram") < 0
 
 
-def test_a_hangar_whose_first_model_is_damaged_opens_on_another(qtbot: QtBot, hangar: Hangar) -> None:
+def test_a_hangar_whose_first_model_is_damaged_opens_on_another(
+    qtbot: QtBot, hangar: Hangar
+) -> None:
     behind_its_back(hangar, "UPDATE models SET document = '{' WHERE name = 'Marram'")
     bench = open_workbench(hangar, "Marram")
     assert bench.model is not None and bench.model.name == "Samphire"
@@ -104,18 +121,30 @@ def test_the_guard_page_cuts_in_more_than_one_position(qtbot: QtBot, window: Any
     page.switch.activated.emit(page.switch.currentIndex())
     assert [c.text() for c in page.cuts] == ["low", "mid", "high"]
     QApplication.processEvents()
-    ticks = [b for b in page.findChildren(QCheckBox) if b.isVisible() and b.accessibleName().startswith("Stops")]
-    assert [b.text() for b in ticks] == ["low", "mid", "high"]  # those of the switch before are gone
+    ticks = [
+        b
+        for b in page.findChildren(QCheckBox)
+        if b.isVisible() and b.accessibleName().startswith("Stops")
+    ]
+    assert [b.text() for b in ticks] == [
+        "low",
+        "mid",
+        "high",
+    ]  # those of the switch before are gone
     page.cuts[1].click()
     assert bench.model.program.guard.cut == (0, 1) and not page.complaint.isVisible()
     type_into(qtbot, page.threshold, "50")
-    assert "0 to 5 % power" in page.threshold.complaint.text() and bench.model.program.guard.threshold == -95
+    assert (
+        "0 to 5 % power" in page.threshold.complaint.text()
+        and bench.model.program.guard.threshold == -95
+    )
     type_into(qtbot, page.threshold, "4")
     assert bench.model.program.guard.threshold == -92
 
 
 def test_what_is_asked_of_a_guard_that_is_gone_is_asked_no_more(window: Any) -> None:
-    """The rows may still be under a hand as another model comes: wild hands pressed one of their buttons."""
+    """The rows may still be under a hand as another model comes: wild hands pressed one of their
+    buttons."""
     window.go("guard")
     page, bench = window.page("guard"), window.workbench
     page.asks.add_check.click()
@@ -132,16 +161,22 @@ def test_what_an_older_document_meant_otherwise_is_agreed_to_on_the_page_and_onl
     qtbot: QtBot, window: Any
 ) -> None:
     bench = window.workbench
-    guard = bench.loaded.program.guard.changed({"unconfirmed": ("The throttle gave half of it in calm.",)})
+    guard = bench.loaded.program.guard.changed(
+        {"unconfirmed": ("The throttle gave half of it in calm.",)}
+    )
     bench.document.edit("program.guard", guard, "older")
     window.show_place("program.guard.unconfirmed")
     QApplication.processEvents()
     page = window.page("guard")
     agree = next(
-        b for b in page.findChildren(QPushButton) if b.text().startswith("I have looked at it") and b.isVisible()
+        b
+        for b in page.findChildren(QPushButton)
+        if b.text().startswith("I have looked at it") and b.isVisible()
     )
     said = [w.text() for w in page.findChildren(QLabel) if w.isVisible()]
-    assert QApplication.focusWidget() is agree and any("The throttle gave half of it in calm." in t for t in said)
+    assert QApplication.focusWidget() is agree and any(
+        "The throttle gave half of it in calm." in t for t in said
+    )
     bench.simulation.set_control("motor_switch", 0.0)
     bench.simulation.advance(1.0)
     bench.simulation.set_control("motor_switch", 1.0)
@@ -157,10 +192,15 @@ def test_what_an_older_document_meant_otherwise_is_agreed_to_on_the_page_and_onl
     bench.simulation.advance(0.1)
     assert bench.state.guard == GuardState.ARMED
     window.show_place("program.guard.rest_s")
-    assert page.rest.isAncestorOf(QApplication.focusWidget()) or QApplication.focusWidget() is page.rest
+    assert (
+        page.rest.isAncestorOf(QApplication.focusWidget())
+        or QApplication.focusWidget() is page.rest
+    )
 
 
-def test_a_motor_that_is_not_off_at_idle_is_said_where_it_is_typed_and_mended_there(qtbot: QtBot, window: Any) -> None:
+def test_a_motor_that_is_not_off_at_idle_is_said_where_it_is_typed_and_mended_there(
+    qtbot: QtBot, window: Any
+) -> None:
     bench = window.workbench
     window.go("wiring")
     page = window.page("wiring")
@@ -187,8 +227,15 @@ def test_the_lamp_says_what_stands_in_the_way(qtbot: QtBot, window: Any) -> None
     bench.simulation.set_control("throttle_stick", 20.0)
     bench.simulation.set_control("motor_switch", 1.0)
     bench.simulation.advance(0.1)
-    assert window.bench.lamp.words == "Motor locked" and "would be commanded 60 %" in window.bench.reason.text()
-    assert window.bench.lamp.sentence == window.bench.lamp.accessibleName() == window.bench.reason.text()
+    assert (
+        window.bench.lamp.words == "Motor locked"
+        and "would be commanded 60 %" in window.bench.reason.text()
+    )
+    assert (
+        window.bench.lamp.sentence
+        == window.bench.lamp.accessibleName()
+        == window.bench.reason.text()
+    )
     bench.simulation.set_control("throttle_stick", -100.0)
     bench.simulation.advance(0.1)
     assert "to cut and back" in window.bench.reason.text()
@@ -211,7 +258,9 @@ def test_differential_thrust_can_be_had_again(qtbot: QtBot, window: Any) -> None
     window.go("flaps")
     page = window.page("flaps")
     for count in (0, 4):
-        bench.document.apply(adapted(bench.model, with_motors(bench.model.airframe, count)).model, f"{count} motors")
+        bench.document.apply(
+            adapted(bench.model, with_motors(bench.model.airframe, count)).model, f"{count} motors"
+        )
         page.open_gallery()
         offered = {tile.text(): tile for tile in page.gallery.tiles}
         assert offered["Differential thrust"].isEnabled() == bool(count)
@@ -236,7 +285,9 @@ def test_every_field_of_a_behaviour_is_set_in_the_window(qtbot: QtBot, window: A
     when.choose(when.words[0], "switch:flap_switch")
     assert bench.model.program.recipes[0].when == "flap_switch@2"
     bench.document.edit("program.recipes[0].when", "flap_switch@1", "from elsewhere")
-    assert "half" in [w.text() for w in when.words]  # an open sentence says what another edit made of it
+    assert "half" in [
+        w.text() for w in when.words
+    ]  # an open sentence says what another edit made of it
     bench.document.undo()
     pick(droop.choices["control"], "Rates switch")
     recipe = bench.model.program.recipes[1]
@@ -246,7 +297,10 @@ def test_every_field_of_a_behaviour_is_set_in_the_window(qtbot: QtBot, window: A
     page.cards[1].name.setText("")
     page.cards[1].name.insert("Droop")
     page.cards[1].name.editingFinished.emit()
-    assert bench.model.program.recipes[1].label == "Droop" and bench.document.undo_label == "called Droop"
+    assert (
+        bench.model.program.recipes[1].label == "Droop"
+        and bench.document.undo_label == "called Droop"
+    )
     page.cards[0].remove()
     assert [r.label for r in bench.model.program.recipes] == ["Droop"] and len(page.cards) == 1
     page.open_gallery()
@@ -265,7 +319,11 @@ def test_full_stick_can_be_let_give_what_is_wanted(qtbot: QtBot, window: Any) ->
     type_into(qtbot, page.wanted_fields["up"], "12")
     type_into(qtbot, page.wanted_fields["down"], "6")
     page.allow.click()
-    assert "12.0 mm up" in page.full.text() or "11.9 mm up" in page.full.text() or "12.1 mm up" in page.full.text()
+    assert (
+        "12.0 mm up" in page.full.text()
+        or "11.9 mm up" in page.full.text()
+        or "12.1 mm up" in page.full.text()
+    )
     page.choose("elevator")
     assert page.allow.isHidden()
 
@@ -277,7 +335,9 @@ def test_long_moves_are_read_beside_the_window(qtbot: QtBot, window: Any, tmp_pa
     path.write_text(f"t_s,aileron_stick\n{rows}\n")
     assert path.stat().st_size > LONG_MOVES
     window.play_moves(path)
-    assert not window.workbench.simulation.playing and "Reading long.csv" in window.notice.text.text()
+    assert (
+        not window.workbench.simulation.playing and "Reading long.csv" in window.notice.text.text()
+    )
     qtbot.waitUntil(lambda: window.workbench.simulation.playing, timeout=20_000)
     window.workbench.simulation.stop()
     (tmp_path / "bad.csv").write_text(f"t_s,aileron_stick\n{rows}\n0,1\n")
@@ -289,8 +349,12 @@ def test_long_moves_are_read_beside_the_window(qtbot: QtBot, window: Any, tmp_pa
 def test_a_name_is_no_markup(qtbot: QtBot, window: Any, name: Any) -> None:
     bench = window.workbench
     bench.document.edit("transmitter.controls[0].label", name, f"called {name}")
-    tips = [w.toolTip() for w in window.findChildren(type(window.bench.hands.toggles["motor_switch"]))]
-    assert any("&lt;b&gt;bold" in tip or "a &amp; b" in tip for tip in (*tips, window.undo.toolTip()))
+    tips = [
+        w.toolTip() for w in window.findChildren(type(window.bench.hands.toggles["motor_switch"]))
+    ]
+    assert any(
+        "&lt;b&gt;bold" in tip or "a &amp; b" in tip for tip in (*tips, window.undo.toolTip())
+    )
     assert all("<b>" not in tip for tip in (*tips, window.undo.toolTip()))
 
 
@@ -314,7 +378,10 @@ def test_half_a_sign_at_the_end_of_a_field_is_answered(qtbot: QtBot, window: Any
     log.texts["place"].setText("dune \ud83d")
     flights = len(bench.document.hangar.flights("Samphire"))
     log.write()
-    assert "broken in half" in window.notice.text.text() and len(bench.document.hangar.flights("Samphire")) == flights
+    assert (
+        "broken in half" in window.notice.text.text()
+        and len(bench.document.hangar.flights("Samphire")) == flights
+    )
     bench.notices.noticed.emit("")
     window.go("hands")
     card = window.page("hands").transmitter
@@ -325,7 +392,9 @@ def test_half_a_sign_at_the_end_of_a_field_is_answered(qtbot: QtBot, window: Any
     ]
 
 
-def test_a_number_typed_and_not_finished_is_handed_in_when_the_window_closes(qtbot: QtBot, window: Any) -> None:
+def test_a_number_typed_and_not_finished_is_handed_in_when_the_window_closes(
+    qtbot: QtBot, window: Any
+) -> None:
     window.activateWindow()
     window.go("flaps")
     field = window.page("flaps").fields[(0, "share")]
@@ -347,7 +416,10 @@ def test_snapshots_show_the_time_on_the_wall(monkeypatch: pytest.MonkeyPatch) ->
     monkeypatch.setenv("TZ", "UTC-3")
     time.tzset()
     try:
-        assert local_time("2026-11-25T22:30:00.123Z") == "2026-11-26 01:30" and local_time("once") == "once"
+        assert (
+            local_time("2026-11-25T22:30:00.123Z") == "2026-11-26 01:30"
+            and local_time("once") == "once"
+        )
     finally:
         monkeypatch.undo()
         time.tzset()
@@ -364,7 +436,9 @@ def test_throws_of_an_aeroplane_without_a_surface(qtbot: QtBot, window: Any) -> 
     assert not any(b.isEnabled() for b in page.findChildren(QPushButton))
     choose(window, "Samphire")
     assert (
-        page.surface.count() == 4 and page.set_travel.isEnabled() and page.now.text().startswith("Now at full command")
+        page.surface.count() == 4
+        and page.set_travel.isEnabled()
+        and page.now.text().startswith("Now at full command")
     )
 
 
@@ -411,7 +485,9 @@ def test_a_flight_that_is_typed_and_not_written_down_is_there_at_the_next_start(
                 "closed",
                 7.0,
             )
-            assert page.trims["roll"].line.text() == "3 right" and page.date.date() == QDate(2026, 5, 4)  # type: ignore[attr-defined]
+            assert page.trims["roll"].line.text() == "3 right" and page.date.date() == QDate(  # type: ignore[attr-defined]
+                2026, 5, 4
+            )  # type: ignore[attr-defined]
         page.texts["place"].selectAll()  # type: ignore[attr-defined]
         qtbot.keyClicks(page.texts["place"], "north dune")  # type: ignore[attr-defined]
         page.remark.setPlainText(end)  # type: ignore[attr-defined]
@@ -436,16 +512,23 @@ def test_a_flight_that_is_typed_and_not_written_down_is_there_at_the_next_start(
     window.close()
 
 
-def test_a_long_sentence_at_the_foot_of_a_page_is_not_cut_through(qtbot: QtBot, window: Any) -> None:
+def test_a_long_sentence_at_the_foot_of_a_page_is_not_cut_through(
+    qtbot: QtBot, window: Any
+) -> None:
     from hypsos.core.rundown import Attention
 
     strip = window.page("guard").strip
     window.go("guard")
     text = " ".join(["a motor is expected to stand still and it runs"] * 8) + "."
-    strip.say([Attention("guard", text, "program.guard"), Attention("guard", "Short.", "x")], proposed=False)
+    strip.say(
+        [Attention("guard", text, "program.guard"), Attention("guard", "Short.", "x")],
+        proposed=False,
+    )
     words = strip.words
     assert words.text().endswith(" …") and words.accessibleDescription() == f"1 of 2: {text}"
-    room = words.fontMetrics().boundingRect(0, 0, words.width(), 1000, int(Qt.TextFlag.TextWordWrap), words.text())
+    room = words.fontMetrics().boundingRect(
+        0, 0, words.width(), 1000, int(Qt.TextFlag.TextWordWrap), words.text()
+    )
     assert room.height() <= strip.height()
     strip.next.click()
     assert words.text() == "2 of 2: Short."

@@ -52,12 +52,17 @@ PARTS = {p.name: p for p in TUG.airframe.moved()}
         ("motor", -14.0, None, None, "43 % power"),
     ],
 )
-def test_where_a_part_stands_is_said_without_a_bare_sign(name: Any, stand: Any, deg: Any, mm: Any, said: Any) -> None:
+def test_where_a_part_stands_is_said_without_a_bare_sign(
+    name: Any, stand: Any, deg: Any, mm: Any, said: Any
+) -> None:
     assert standing(PARTS[name], stand, deg, mm) == said
 
 
 def test_shares_have_a_side() -> None:
-    assert side_percent(PARTS["elevator"], -4.0) == "4 % up" and side_percent(PARTS["rudder"], -4.04, 1) == "4.0 % left"
+    assert (
+        side_percent(PARTS["elevator"], -4.0) == "4 % up"
+        and side_percent(PARTS["rudder"], -4.04, 1) == "4.0 % left"
+    )
     assert side_percent(PARTS["rudder"], 0.001, 1) == "neutral"
 
 
@@ -83,7 +88,9 @@ def test_paths_lead_there_and_back() -> None:
 
 def test_the_steps_know_how_far_the_work_has_come(samphire: Model) -> None:
     states = step_states(TUG, 0)
-    assert {k: s.name for k, s in states.items()}["wiring"] == "not begun" and states["log"].name == "not begun"
+    assert {k: s.name for k, s in states.items()}["wiring"] == "not begun" and states[
+        "log"
+    ].name == "not begun"
     part_wired = with_at(TUG, "leads[0].port", 3)
     assert step_states(part_wired, 0)["wiring"].name == "in hand"
     written = samphire
@@ -91,21 +98,29 @@ def test_the_steps_know_how_far_the_work_has_come(samphire: Model) -> None:
     assert {k for k, s in step_states(written, 2).items() if s.name != "settled"} == {
         "modes"
     }  # it has none, and needs none
-    silent = with_at(with_at(with_at(written, "program.announcements", ()), "program.timers", ()), "program.logic", ())
+    silent = with_at(
+        with_at(with_at(written, "program.announcements", ()), "program.timers", ()),
+        "program.logic",
+        (),
+    )
     assert step_states(silent, 2)["say"].name == "not begun"
     assert step_states(with_at(written, "leads[0].travel_pos", 70.0), 2)["sheet"].name == "in hand"
     assert step_states(with_at(TUG, "leads[0].travel_pos", 70.0), 0)["throws"].name == "in hand"
     fresh = TEMPLATES["tug"].begin("Fresh")
     proposed = {k for k, s in step_states(fresh, 0).items() if s.name == "proposed"}
     assert proposed == {"airframe", "hands", "guard", "feel", "flaps"}
-    assert step_states(fresh, 0)["failsafe"].count == 1  # nobody has said yet what its tow release does
+    assert (
+        step_states(fresh, 0)["failsafe"].count == 1
+    )  # nobody has said yet what its tow release does
     proposed |= {"failsafe"}
     for edit, settles in (
         (with_at(fresh, "program.guard.level", 3), "guard"), (with_at(fresh, "leads[1].failsafe", None), "failsafe"),
         (kept(fresh, "feel"), "feel"), (with_at(fresh, "airframe.panels[0].span_mm", 1555.0), "airframe"),
     ):  # fmt: skip
         assert proposed - set(settled_by(fresh, edit).proposed) == {settles}
-    more = adapted(kept(kept(fresh, "failsafe"), "flaps"), with_plates(fresh.airframe, "airbrake", True)).model
+    more = adapted(
+        kept(kept(fresh, "failsafe"), "flaps"), with_plates(fresh.airframe, "airbrake", True)
+    ).model
     assert {"failsafe", "flaps"} <= set(more.proposed)
     assert [s.key for s in STEPS] == list(states)
 
@@ -113,11 +128,15 @@ def test_the_steps_know_how_far_the_work_has_come(samphire: Model) -> None:
 def test_what_asks_for_a_second_look(samphire: Model) -> None:
     motor = next(i for i, x in enumerate(samphire.leads) if x.target == "motor")
     cases = {
-        "would keep running": with_at(samphire, f"leads[{motor}].failsafe", Failsafe(action="hold")),
+        "would keep running": with_at(
+            samphire, f"leads[{motor}].failsafe", Failsafe(action="hold")
+        ),
         "at 25 % power": with_at(samphire, f"leads[{motor}].failsafe", Failsafe(value=-50)),
         "would stay where it was": with_at(samphire, "leads[0].failsafe", Failsafe(action="hold")),
         "starts the motor at once": with_at(samphire, "program.guard.level", 1),
-        "full rate, no expo by default": with_at(samphire, "program.axes[0].settings", (Setting(), Setting())),
+        "full rate, no expo by default": with_at(
+            samphire, "program.axes[0].settings", (Setting(), Setting())
+        ),
         "rate of zero": with_at(samphire, "program.axes[2].settings[1].rate_pos", 0.0),
         "is not plugged in": with_at(samphire, "leads[3].port", None),
     }
@@ -137,7 +156,9 @@ def test_the_sheet_numbers_every_line_once_and_escapes_what_people_type() -> Non
     titles = [s.title for s in sheet.sections]
     assert titles.index("Motor guard") < titles.index("Outputs") < titles.index("Failsafe")
     assert all(
-        "Propeller" in s.caution for s in sheet.sections if s.title in ("Motor guard", "Failsafe", "Check by eye")
+        "Propeller" in s.caution
+        for s in sheet.sections
+        if s.title in ("Motor guard", "Failsafe", "Check by eye")
     )
     assert sheet_markdown(sheet).count("[ ]") == len(numbers)
 
@@ -157,7 +178,11 @@ def test_the_sheet_of_a_model_with_modes_says_its_conditions_in_words(marram: Mo
 
 
 def test_without_a_display_it_says_so_in_one_sentence() -> None:
-    clean = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+    clean = {
+        k: v
+        for k, v in os.environ.items()
+        if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    }
     command = [
         sys.executable,
         "-m",
@@ -167,8 +192,14 @@ def test_without_a_display_it_says_so_in_one_sentence() -> None:
         "-c",
         "import os; print(os.environ['DISPLAY'])",
     ]
-    nothing = subprocess.run(command, env=clean | {"PATH": "/nowhere"}, capture_output=True, text=True)
-    assert nothing.returncode == 2 and "no display" in nothing.stderr and nothing.stderr.count("\n") == 1
+    nothing = subprocess.run(
+        command, env=clean | {"PATH": "/nowhere"}, capture_output=True, text=True
+    )
+    assert (
+        nothing.returncode == 2
+        and "no display" in nothing.stderr
+        and nothing.stderr.count("\n") == 1
+    )
     virtual = subprocess.run(command, env=clean, capture_output=True, text=True)
     assert "no display" in virtual.stderr and virtual.stderr.count("\n") == 1
     assert virtual.returncode == 2 or virtual.stdout.startswith(":")
@@ -177,23 +208,34 @@ def test_without_a_display_it_says_so_in_one_sentence() -> None:
 @settings(max_examples=25, deadline=None)
 @given(
     st.fixed_dictionaries(
-        {n: st.floats(-100, 100) for n in ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")}
+        {
+            n: st.floats(-100, 100)
+            for n in ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")
+        }
     ),
     st.integers(0, 2),
     st.integers(0, 1),
     st.sampled_from(("Tidewrack", "Skerry", "Marram", "Sorrel")),
 )
-def test_the_school_of_signs_sends_the_same_pulses(sticks: Any, flaps: Any, link: Any, name: Any) -> None:
+def test_the_school_of_signs_sends_the_same_pulses(
+    sticks: Any, flaps: Any, link: Any, name: Any
+) -> None:
     model = from_json((DEMO / f"{name.lower()}.model.json").read_text())
     keyed = signs_in_mixes(model).settings
     assert turned_targets(model) and not [
         x for x in keyed.leads if x.target in turned_targets(model) and x.direction < 0
     ]
     values = dict(sticks) | {"link": link}
-    values |= {n: flaps for n in ("flap_switch", "flight_switch", "task_switch") if model.transmitter.control(n)}
+    values |= {
+        n: flaps
+        for n in ("flap_switch", "flight_switch", "task_switch")
+        if model.transmitter.control(n)
+    }
     ours, theirs = (settled(compile_plan(m), values).outputs for m in (model, keyed))
     for lead in model.leads:
-        assert theirs[lead.name].us[-1] == pytest.approx(ours[lead.name].us[-1], abs=1e-9), lead.name
+        assert theirs[lead.name].us[-1] == pytest.approx(ours[lead.name].us[-1], abs=1e-9), (
+            lead.name
+        )
 
 
 def test_the_sheet_of_signs_says_normal_and_the_same_movements() -> None:
@@ -204,7 +246,10 @@ def test_the_sheet_of_signs_says_normal_and_the_same_movements() -> None:
         "reversed" in s.value for t in plain.sections for s in t.steps
     )
     seen = [
-        [s.expect for s in t.steps] for sheet in (plain, other) for t in sheet.sections if t.title == "Check by eye"
+        [s.expect for s in t.steps]
+        for sheet in (plain, other)
+        for t in sheet.sections
+        if t.title == "Check by eye"
     ]
     assert seen[0] == seen[1] and REASON in other.subtitle
     mixes = {s.what: s for t in other.sections if t.title == "Mixes" for s in t.steps}
@@ -226,6 +271,15 @@ def test_everything_that_can_be_compared_has_its_name_in_a_condition(
     model = edited(marram, program__logic=(*marram.program.logic, Gate(**gate)))
     control, surface = model.transmitter.controls[0], model.airframe.surfaces[0]
     own = next(iter(x for r in model.program.recipes for x in r.signals()))
-    named = {control.name: control.label, surface.name: surface.label, "held": "Held brake", own[0]: own[1]}
-    named |= {"elevator_stick": "elevator stick", "link_quality": "link quality", "no_such": "no such"}
+    named = {
+        control.name: control.label,
+        surface.name: surface.label,
+        "held": "Held brake",
+        own[0]: own[1],
+    }
+    named |= {
+        "elevator_stick": "elevator stick",
+        "link_quality": "link quality",
+        "no_such": "no such",
+    }
     assert {n: signal_label(model, n) for n in named} == named

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The one writer: history, the live state, what follows an edit, recorded moves, an aeroplane to practise on."""
+"""The one writer: history, the live state, what follows an edit, recorded moves, an aeroplane to
+practise on."""
 
 from __future__ import annotations
 
@@ -72,12 +73,17 @@ def test_what_the_hands_hold_survives_an_edit_and_what_is_gone_is_let_go(bench: 
     bench.simulation.set_control("flap_switch", 2.0)
     bench.simulation.choose("tail_wheel")
     bench.document.edit("leads[0].centre", 3.0, "centre")
-    assert bench.state.live.controls["flap_switch"] == 2.0 and bench.simulation.chosen == "tail_wheel"
+    assert (
+        bench.state.live.controls["flap_switch"] == 2.0 and bench.simulation.chosen == "tail_wheel"
+    )
     assert bench.simulation.explanation().part.name == "tail_wheel"
     from hypsos.core.shape.adapt_model import adapted
     from hypsos.core.shape.layout_choices import without_part
 
-    bench.document.apply(adapted(bench.model, without_part(bench.model.airframe, "tail_wheel")).model, "no tail wheel")
+    bench.document.apply(
+        adapted(bench.model, without_part(bench.model.airframe, "tail_wheel")).model,
+        "no tail wheel",
+    )
     assert bench.simulation.chosen is None and bench.simulation.explanation() is None
     bench.document.undo()
     assert any(x.target == "tail_wheel" for x in bench.model.leads)
@@ -94,7 +100,9 @@ def test_a_held_key_moves_a_stick_and_stops_at_its_end(bench: Workbench) -> None
 
 def test_recorded_moves_play_to_their_end_and_leave_the_hands_there(bench: Workbench) -> None:
     t = 0.02 * np.arange(120)
-    bench.simulation.play(Situation(t, {"aileron_stick": np.linspace(0, 60, 120)}, np.where(t < 2, 1.0, 0.0)))
+    bench.simulation.play(
+        Situation(t, {"aileron_stick": np.linspace(0, 60, 120)}, np.where(t < 2, 1.0, 0.0))
+    )
     assert bench.simulation.playing
     wait(bench, 2.6)
     assert (
@@ -118,9 +126,13 @@ ENDS_PLAYING = {
 
 @pytest.mark.parametrize("act", ENDS_PLAYING)
 def test_whatever_takes_the_bench_in_hand_ends_what_is_played(bench: Workbench, act: Any) -> None:
-    """The hands stay where the moves had brought them; switched off and on, or with another model, the motor is still."""
+    """The hands stay where the moves had brought them; switched off and on, or with another model,
+    the motor is still."""
     t = 0.02 * np.arange(400)
-    armed = {"motor_switch": (t >= 0.8).astype(float), "throttle_stick": np.where(t < 1.2, -100.0, 40.0)}
+    armed = {
+        "motor_switch": (t >= 0.8).astype(float),
+        "throttle_stick": np.where(t < 1.2, -100.0, 40.0),
+    }
     bench.simulation.play(Situation(t, armed | {"aileron_stick": np.linspace(0.0, 80.0, 400)}))
     wait(bench, 2.0)
     assert bench.simulation.playing and motor_us(bench) > 1500
@@ -144,14 +156,23 @@ def test_every_new_model_gets_a_receiver_number_of_its_own(bench: Workbench) -> 
     for name in ("Dunlin", "Knot"):
         bench.document.add(TEMPLATES["trainer"].make(name))
     numbers = bench.document.hangar.numbers()
-    assert len(numbers) == len(bench.document.hangar.names()) and numbers[bench.model.receiver.number] == "Knot"
+    assert (
+        len(numbers) == len(bench.document.hangar.names())
+        and numbers[bench.model.receiver.number] == "Knot"
+    )
     copy = with_at(bench.document.hangar.load("Marram"), "name", "Marram B")
     bench.document.add(copy)
-    assert bench.model.receiver.number not in (0, bench.document.hangar.load("Marram").receiver.number)
+    assert bench.model.receiver.number not in (
+        0,
+        bench.document.hangar.load("Marram").receiver.number,
+    )
 
 
-def test_a_file_is_opened_as_what_the_hangar_holds_or_beside_it(bench: Workbench, tmp_path: Path) -> None:
-    """`hypsos FILE.json`: the same model is opened, another one of that name goes beside it, and can be taken out again."""
+def test_a_file_is_opened_as_what_the_hangar_holds_or_beside_it(
+    bench: Workbench, tmp_path: Path
+) -> None:
+    """`hypsos FILE.json`: the same model is opened, another one of that name goes beside it, and
+    can be taken out again."""
     offers = []
     bench.notices.offered.connect(lambda *x: offers.append(x))
     names, path = bench.document.hangar.names(), tmp_path / "Marram.json"
@@ -167,15 +188,22 @@ def test_a_file_is_opened_as_what_the_hangar_holds_or_beside_it(bench: Workbench
         and bench.document.hangar.load("Marram") == marram
     )
     said, words, act = offers[-1]
-    assert said == f"Marram.json is in your hangar now, as {bench.model.name}." and words == "Take it out again"
+    assert (
+        said == f"Marram.json is in your hangar now, as {bench.model.name}."
+        and words == "Take it out again"
+    )
     act()
     assert bench.document.hangar.names() == names
 
 
 def test_a_model_comes_to_the_bench_with_its_brakes_shut(bench: Workbench) -> None:
-    """A slider has no spring: it stands where it gives nothing until a hand moves it, and there it stays through an edit."""
+    """A slider has no spring: it stands where it gives nothing until a hand moves it, and there it
+    stays through an edit."""
     bench.document.open("Tidewrack")
-    assert bench.state.live.controls["brake_slider"] == -100 and bench.state.live.controls["edge_knob"] == 0
+    assert (
+        bench.state.live.controls["brake_slider"] == -100
+        and bench.state.live.controls["edge_knob"] == 0
+    )
     assert bench.state.live.result.outputs["left_aileron"].stand[-1] == 0
     bench.simulation.set_control("brake_slider", 20.0)
     bench.document.edit("program.recipes[0].share", 90.0, "less roll")
@@ -192,7 +220,9 @@ def test_practising_leaves_the_model_alone_and_ends_with_another_model(bench: Wo
     from hypsos.core.shape.adapt_model import adapted
     from hypsos.core.shape.layout_choices import without_part
 
-    bench.document.apply(adapted(before, without_part(before.airframe, "elevator")).model, "no elevator")
+    bench.document.apply(
+        adapted(before, without_part(before.airframe, "elevator")).model, "no elevator"
+    )
     assert bench.state.practice is None and bench.state.powers() is not None
     bench.simulation.practise(practice(bench.model, 1))
     bench.document.open("Whinlark")
@@ -204,21 +234,30 @@ def test_a_trim_stops_at_the_end_of_its_range(bench: Workbench) -> None:
     for _ in range(60):
         bench.document.trim("pitch", 1)
     made = next(a for a in bench.model.program.axes if a.command == "pitch")
-    assert made.trim.clicks * made.trim.step <= axis.trim.range < (made.trim.clicks + 1) * made.trim.step
+    assert (
+        made.trim.clicks * made.trim.step
+        <= axis.trim.range
+        < (made.trim.clicks + 1) * made.trim.step
+    )
     assert bench.document.undo_label.startswith("trim pitch")
     bench.document.undo()
-    assert next(a for a in bench.model.program.axes if a.command == "pitch").trim.clicks == axis.trim.clicks
+    assert (
+        next(a for a in bench.model.program.axes if a.command == "pitch").trim.clicks
+        == axis.trim.clicks
+    )
 
 
 def test_moves_on_the_bench_are_those_of_a_trace_frame_by_frame(bench: Workbench) -> None:
-    """Power and link quality, the first frame, a press of one frame: played in ticks of any size."""
+    """Power and link quality, the first frame, a press of one frame: played in ticks of any
+    size."""
     from hypsos.core.engine import compile_plan
 
     rng = np.random.default_rng(5)
     frames = 400
     t = 0.02 * np.arange(frames)
     controls = {
-        n: np.repeat(rng.integers(-100, 101, 40), 10).astype(float) for n in ("aileron_stick", "elevator_stick")
+        n: np.repeat(rng.integers(-100, 101, 40), 10).astype(float)
+        for n in ("aileron_stick", "elevator_stick")
     }
     controls["throttle_stick"] = np.where(t < 2, -100.0, 40.0)
     controls["motor_switch"] = (t >= 0.6).astype(float)
@@ -261,7 +300,9 @@ def run_up(bench: Workbench, power: float = 40.0) -> None:
         ("receiver.failsafe_after_s", 2.0),
     ],
 )  # fmt: skip
-def test_an_edit_that_reaches_a_motor_locks_and_none_releases(bench: Workbench, path: Any, value: Any) -> None:
+def test_an_edit_that_reaches_a_motor_locks_and_none_releases(
+    bench: Workbench, path: Any, value: Any
+) -> None:
     run_up(bench)
     bench.document.edit(path, value, "edit")
     bench.simulation.advance(1.0)
@@ -297,7 +338,8 @@ def test_an_edit_that_reaches_no_motor_leaves_it_running(bench: Workbench) -> No
 def test_a_failed_open_leaves_everything_with_the_model_on_the_bench(
     bench: Workbench, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """Whatever goes wrong, an edit, a snapshot and a flight after it belong to the model that is still there."""
+    """Whatever goes wrong, an edit, a snapshot and a flight after it belong to the model that is
+    still there."""
     import hypsos.desk.session.document_session as module
 
     def broken(model: Model) -> None:
@@ -336,11 +378,22 @@ def test_another_window_is_noticed_before_anything_is_lost(bench: Workbench) -> 
     (words, button, again), *more = offers
     assert "your edit (mine) is not in it" in words and button and not more
     again()
-    assert [s.expo for s in bench.model.program.axes[0].settings[:2]] == [41, 9] and bench.document.undo_label == "mine"
-    assert bench.document.hangar.load("Samphire") == bench.model and bench.model.note == "theirs" and not said
+    assert [s.expo for s in bench.model.program.axes[0].settings[:2]] == [
+        41,
+        9,
+    ] and bench.document.undo_label == "mine"
+    assert (
+        bench.document.hangar.load("Samphire") == bench.model
+        and bench.model.note == "theirs"
+        and not said
+    )
     other.save("Samphire", with_at(bench.model, "note", "once more"))
     bench.document.undo()  # would have wiped theirs
-    assert bench.model.note == "once more" and bench.document.undo_label is None and "undo begins anew" in said[-1]
+    assert (
+        bench.model.note == "once more"
+        and bench.document.undo_label is None
+        and "undo begins anew" in said[-1]
+    )
     other.save("Samphire", with_at(bench.model, "note", "and again"))
     bench.document.look_again()
     assert bench.model.note == "and again" and len(said) == 2
@@ -355,11 +408,16 @@ def test_trim_levers_move_the_trim_of_the_mode_flown(bench: Workbench) -> None:
     bench.simulation.set_control("flight_switch", 1.0)
     bench.simulation.advance(2.0)
     assert bench.state.mode_name == "thermal"
-    before, result = bench.model.program.axis("pitch").trim, bench.state.live.result.commands["pitch"][-1]
+    before, result = (
+        bench.model.program.axis("pitch").trim,
+        bench.state.live.result.commands["pitch"][-1],
+    )
     bench.document.trim("pitch", 2)
     bench.simulation.advance(0.1)
     after = bench.model.program.axis("pitch").trim
-    assert after.clicks == before.clicks and after.by_mode["thermal"] == before.by_mode["thermal"] + 2
+    assert (
+        after.clicks == before.clicks and after.by_mode["thermal"] == before.by_mode["thermal"] + 2
+    )
     assert bench.state.live.result.commands["pitch"][-1] == pytest.approx(result + 2 * before.step)
     assert (
         "in Thermal" in bench.document.undo_label
@@ -377,14 +435,22 @@ def test_a_flight_mode_added_and_removed_in_the_middle_of_a_fade(bench: Workbenc
     bench.document.open("Marram")
     bench.simulation.set_control("flight_switch", 1.0)
     bench.simulation.advance(0.3)
-    before = {n: float(x.us[-1]) for n, x in bench.state.live.result.outputs.items() if n != "motor"}
+    before = {
+        n: float(x.us[-1]) for n, x in bench.state.live.result.outputs.items() if n != "motor"
+    }
     modes = bench.model.program.modes
-    extra = FlightMode(name="extra", label="Extra", when="turn_switch@2", fade_s=1.0, presets={"left_aileron": 30.0})
+    extra = FlightMode(
+        name="extra",
+        label="Extra",
+        when="turn_switch@2",
+        fade_s=1.0,
+        presets={"left_aileron": 30.0},
+    )
     bench.document.edit("program.modes", (extra, *modes), "add a mode")
     bench.simulation.advance(0.02)
-    assert {n: float(x.us[-1]) for n, x in bench.state.live.result.outputs.items() if n != "motor"} == pytest.approx(
-        before, abs=8
-    )
+    assert {
+        n: float(x.us[-1]) for n, x in bench.state.live.result.outputs.items() if n != "motor"
+    } == pytest.approx(before, abs=8)
     bench.simulation.set_control("turn_switch", 2.0)
     bench.simulation.advance(0.4)
     bench.document.undo()

@@ -1,14 +1,15 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Which lines of the product each test file runs, and which lines none runs: `make covered`.
 
-Every test file is run in a process of its own under coverage, two side by side. Written down is, for every module, which test
-files run which line; `tools/mutants.py` chooses with it the tests that may notice a fault. Printed is how much of each part of
-the product is run, and with ``--lines`` every line that is not.
+Every test file is run in a process of its own under coverage, two side by side. Written down is,
+for every module, which test files run which line; `tools/mutants.py` chooses with it the tests that
+may notice a fault. Printed is how much of each part of the product is run, and with ``--lines``
+every line that is not.
 
     .venv/bin/python tools/covered.py [--lines] [--workers 2] [--out .covered.json]
 
-Code that a test starts as a program of its own is not seen here; `tools/mutants.py` names its tests.
-"""
+Code that a test starts as a program of its own is not seen here; `tools/mutants.py` names its
+tests."""
 
 from __future__ import annotations
 
@@ -33,15 +34,28 @@ def run_alone(test: Path, data: Path) -> tuple[str, int]:
     """Run one test file under coverage; its name and its exit status."""
     environment = os.environ | {"QT_QPA_PLATFORM": "offscreen", "OPENBLAS_NUM_THREADS": "1"}
     command = [
-        sys.executable, "-m", "coverage", "run", f"--data-file={data}", f"--source={SOURCE}",
-        "-m", "pytest", "-q", "-p", "no:cacheprovider", "-o", "addopts=", str(test),
-    ]  # fmt: skip
+        sys.executable,
+        "-m",
+        "coverage",
+        "run",
+        f"--data-file={data}",
+        f"--source={SOURCE}",
+        "-m",
+        "pytest",
+        "-q",
+        "-p",
+        "no:cacheprovider",
+        "-o",
+        "addopts=",
+        str(test),
+    ]
     done = subprocess.run(command, cwd=ROOT, env=environment, capture_output=True, check=False)
     return test.stem, done.returncode
 
 
 def lines_run(folder: Path) -> dict[str, dict[int, list[str]]]:
-    """Module -> line -> the test files that run it; a statement over several lines is run as a whole."""
+    """Module -> line -> the test files that run it; a statement over several lines is run as a
+    whole."""
     found: dict[str, dict[int, list[str]]] = {}
     for file in sorted(folder.glob("*.data")):
         data = CoverageData(str(file))

@@ -1,8 +1,9 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Writes the recorded moves that ship with the demo: six minutes on the dune ridge with Marram, 50 frames a second.
+"""Writes the recorded moves that ship with the demo: six minutes on the dune ridge with Marram, 50
+frames a second.
 
-Motor climb, a few minutes of ridge lift in thermal and speed mode, brakes out for the landing. Always the same.
-"""
+Motor climb, a few minutes of ridge lift in thermal and speed mode, brakes out for the landing.
+Always the same."""
 
 from __future__ import annotations
 
@@ -33,13 +34,17 @@ def main() -> None:
     rng = np.random.default_rng(1871)
     t = np.arange(FRAMES) / 50
     throttle = np.interp(
-        t, (0, 3, 4.5, 38, 40, 318, 322, 345, 356, 360), (-100, -100, 70, 60, -100, -100, 20, -30, -85, -100)
+        t,
+        (0, 3, 4.5, 38, 40, 318, 322, 345, 356, 360),
+        (-100, -100, 70, 60, -100, -100, 20, -30, -85, -100),
     )
     turns = np.where((t > 60) & (t < 210), 45 * np.sign(np.sin(2 * np.pi * t / 46)), 0)
     turns = np.convolve(turns, np.ones(60) / 60, mode="same")
     columns = {
         "aileron_stick": turns + wander(rng, t, 9, 3.1),
-        "elevator_stick": wander(rng, t, 8, 4.3) - 0.25 * np.abs(turns) - hold(t, (350, 25), (357, 45)),
+        "elevator_stick": wander(rng, t, 8, 4.3)
+        - 0.25 * np.abs(turns)
+        - hold(t, (350, 25), (357, 45)),
         "throttle_stick": throttle,
         "rudder_stick": 0.4 * turns + wander(rng, t, 5, 3.7),
         "motor_switch": hold(t, (2, 1), (41, 0)),

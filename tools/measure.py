@@ -1,11 +1,14 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""How dense the code reads, counted: `make measure`. A mirror, not a gate: nothing is split or renamed to please it.
+"""How dense the code reads, counted: `make measure`. A mirror, not a gate: nothing is split or
+renamed to please it.
 
-For each part of the product: decisions (branches, loops, handlers, each further ``and``/``or``, conditional expressions, the
-loops and conditions inside comprehensions) for 1,000 letters; conditional expressions and comprehensions for 100,000; functions
-whose decisions pass 10 and 15; comments for 1,000 lines; lines over 100 letters; names of files and classes that stand twice.
-Letters are those of the code itself, without docstrings, comments and the spaces in front. Beside it are the figures of the
-well-kept code bases that were measured once, the same way, for the review that asked for this.
+For each part of the product: decisions (branches, loops, handlers, each further ``and``/``or``,
+conditional expressions, the loops and conditions inside comprehensions) for 1,000 letters;
+conditional expressions and comprehensions for 100,000; functions whose decisions pass 10 and 15;
+comments for 1,000 lines; lines over 100 letters; names of files and classes that stand twice.
+Letters are those of the code itself, without docstrings, comments and the spaces in front. Beside
+it are the figures of the well-kept code bases that were measured once, the same way, for the review
+that asked for this.
 
     .venv/bin/python tools/measure.py [FOLDER ...]
 """
@@ -83,7 +86,11 @@ def letters(text: str) -> int:
     found = 0
     before = tokenize.NEWLINE
     for token in tokenize.generate_tokens(io.StringIO(text).readline):
-        alone = token.type == tokenize.STRING and before in (tokenize.NEWLINE, tokenize.NL, tokenize.INDENT)
+        alone = token.type == tokenize.STRING and before in (
+            tokenize.NEWLINE,
+            tokenize.NL,
+            tokenize.INDENT,
+        )
         if token.type not in (tokenize.COMMENT, tokenize.INDENT) and not alone:
             found += len(token.string.strip())
         if token.type != tokenize.COMMENT:
@@ -138,12 +145,18 @@ def main() -> None:
     rows = {f.name: counted(f) for f in folders}
     print(f"{'':<16}" + "".join(f"{name:>14}" for name in rows) + f"{'well-kept':>14}")
     for figure, beside in MODELS.items():
-        print(f"{figure:<16}" + "".join(f"{c.figures()[figure]:>14}" for c in rows.values()) + f"{beside:>14}")
+        print(
+            f"{figure:<16}"
+            + "".join(f"{c.figures()[figure]:>14}" for c in rows.values())
+            + f"{beside:>14}"
+        )
     for name, count in rows.items():
         worst = sorted(count.functions, reverse=True)[:8]
         print(f"\n{name}, most decisions: " + ", ".join(f"{where} {n}" for n, where in worst))
     files, classes = names_twice()
-    print(f"\nFile names twice: {', '.join(files) or 'none'}\nClass names twice: {', '.join(classes) or 'none'}")
+    print(
+        f"\nFile names twice: {', '.join(files) or 'none'}\nClass names twice: {', '.join(classes) or 'none'}"
+    )
 
 
 if __name__ == "__main__":

@@ -1,10 +1,11 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Small faults planted one at a time in the product, and whether a test notices: `make mutants`.
 
-So many faults are drawn from the whole product, window and all, but for what only paints. Each is tried by the tests that run
-its very line, in a process forked for it: those first that run most of its module and little else. What no test notices is
-listed, to be looked at: a hole in the tests, or a change that changes nothing (then it is named, with the reason, in
-tools/mutants_equal.txt). Not part of `make test`. Which tests run which line is found out by `make covered`, before.
+So many faults are drawn from the whole product, window and all, but for what only paints. Each is
+tried by the tests that run its very line, in a process forked for it: those first that run most of
+its module and little else. What no test notices is listed, to be looked at: a hole in the tests, or
+a change that changes nothing (then it is named, with the reason, in tools/mutants_equal.txt). Not
+part of `make test`. Which tests run which line is found out by `make covered`, before.
 
     .venv/bin/python tools/mutants.py [--draw 60] [--seed 1] [--only desk] [--minutes 60] [--workers 2]
 """
@@ -39,12 +40,14 @@ IN_A_PROCESS_OF_ITS_OWN = {
 WANTED = {"core": 0.90, "desk": 0.80}
 """The share of the faults in a part that tests should notice."""
 LONGEST_S, LONGEST_FURTHER_S = 300, 900
-"""Seconds after which tests count as some that do not end: those of a fault, and the further ones."""
+"""Seconds after which tests count as some that do not end: those of a fault, and the further
+ones."""
 
 
 @dataclass(frozen=True)
 class Mutant:
-    """A fault: where it is and what it does. ``place`` and ``choice`` find it again in the module."""
+    """A fault: where it is and what it does. ``place`` and ``choice`` find it again in the
+    module."""
 
     module: str
     line: int
@@ -106,27 +109,44 @@ def changes(node: ast.AST) -> Iterator[ast.AST]:
     elif isinstance(node, ast.Constant) and isinstance(node.value, bool):
         yield ast.Constant(not node.value)
     elif isinstance(node, ast.Constant) and isinstance(node.value, int | float):
-        yield ast.Constant(node.value + 1 if isinstance(node.value, int) else node.value * 1.5 + 1.0)
-    elif (isinstance(node, ast.AugAssign)) or (isinstance(node, ast.Expr) and isinstance(node.value, ast.Call)):
+        yield ast.Constant(
+            node.value + 1 if isinstance(node.value, int) else node.value * 1.5 + 1.0
+        )
+    elif (isinstance(node, ast.AugAssign)) or (
+        isinstance(node, ast.Expr) and isinstance(node.value, ast.Call)
+    ):
         yield ast.Pass()
 
 
 class _Places(ast.NodeVisitor):
-    """The nodes that may be changed: no annotations, no messages, no text, no default of what is never read (``_``)."""
+    """The nodes that may be changed: no annotations, no messages, no text, no default of what is
+    never read (``_``)."""
 
     def __init__(self) -> None:
         self.found: list[tuple[ast.AST, str, int | None]] = []
 
     def generic_visit(self, node: ast.AST) -> None:
         for name, value in ast.iter_fields(node):
-            if name in ("annotation", "returns", "decorator_list", "format_spec", "bases", "type_params"):
+            if name in (
+                "annotation",
+                "returns",
+                "decorator_list",
+                "format_spec",
+                "bases",
+                "type_params",
+            ):
                 continue
-            if isinstance(node, ast.arguments) and name == "defaults" and node.args and node.args[0].arg == "_":
+            if (
+                isinstance(node, ast.arguments)
+                and name == "defaults"
+                and node.args
+                and node.args[0].arg == "_"
+            ):
                 continue
             for index, child in enumerate(value) if isinstance(value, list) else ((None, value),):
-                if isinstance(child, ast.Raise | ast.JoinedStr | ast.ImportFrom | ast.Import) or not isinstance(
-                    child, ast.AST
-                ):
+                if isinstance(
+                    child, ast.Raise | ast.JoinedStr | ast.ImportFrom | ast.Import
+                ) or not isinstance(child, ast.AST):
                     continue
                 if isinstance(child, ast.Assign) and any(
                     isinstance(t, ast.Name) and t.id == "__all__" for t in child.targets
@@ -145,12 +165,18 @@ def _places(tree: ast.AST) -> list[tuple[ast.AST, str, int | None]]:
 def mutants(module: str) -> list[Mutant]:
     """Every fault that could be planted in a module."""
     out = []
-    for place, (parent, name, index) in enumerate(_places(ast.parse((SOURCE / f"{module}.py").read_text()))):
+    for place, (parent, name, index) in enumerate(
+        _places(ast.parse((SOURCE / f"{module}.py").read_text()))
+    ):
         field = getattr(parent, name)
         node = field if index is None else field[index]
         for choice, other in enumerate(changes(node)):
             what = f"{ast.unparse(node)} -> {ast.unparse(other)}"
-            out.append(Mutant(module, getattr(node, "lineno", 0), " ".join(what.split())[:400], place, choice))
+            out.append(
+                Mutant(
+                    module, getattr(node, "lineno", 0), " ".join(what.split())[:400], place, choice
+                )
+            )
     return out
 
 
@@ -168,7 +194,9 @@ def noticed(mutant: Mutant, tree: Path, longest_s: float = LONGEST_S) -> bool:
             os.dup2(null, stream)
         os.chdir(tree)
         sys.path.insert(0, str(tree / "src"))
-        os.environ["PYTHONPATH"] = str(tree / "src")  # programs that a test starts have the fault, too
+        os.environ["PYTHONPATH"] = str(
+            tree / "src"
+        )  # programs that a test starts have the fault, too
         import pytest
 
         files = [f"tests/{t}.py" for t in mutant.tests]
@@ -188,7 +216,8 @@ def noticed(mutant: Mutant, tree: Path, longest_s: float = LONGEST_S) -> bool:
 
 
 def worker(mine: list[Mutant], deadline: float, pipe: int) -> None:
-    """Try some faults in a copy of the package; a line for each on the pipe: 0 or 1, and its number."""
+    """Try some faults in a copy of the package; a line for each on the pipe: 0 or 1, and its
+    number."""
     import hypothesis  # noqa: F401 - what every child needs is loaded once
     import numpy  # noqa: F401
     import pydantic  # noqa: F401
@@ -197,7 +226,11 @@ def worker(mine: list[Mutant], deadline: float, pipe: int) -> None:
     import scipy.interpolate  # noqa: F401
 
     sys.dont_write_bytecode = True
-    os.environ |= {"QT_QPA_PLATFORM": "offscreen", "HYPSOS_RANDOM_MODELS": "60", "OPENBLAS_NUM_THREADS": "1"}
+    os.environ |= {
+        "QT_QPA_PLATFORM": "offscreen",
+        "HYPSOS_RANDOM_MODELS": "60",
+        "OPENBLAS_NUM_THREADS": "1",
+    }
     with tempfile.TemporaryDirectory() as folder:
         tree = Path(folder)
         for part in ("src", "tests", "benchmarks"):  # so that work may go on meanwhile
@@ -213,7 +246,11 @@ def worker(mine: list[Mutant], deadline: float, pipe: int) -> None:
 
 def named_equal() -> list[tuple[str, str]]:
     """What changes nothing, and the part of its line that tells it from others alike (or "")."""
-    rows = (row.split("  #")[0].split(" | ") for row in EQUAL.read_text().splitlines() if not row.startswith("#"))
+    rows = (
+        row.split("  #")[0].split(" | ")
+        for row in EQUAL.read_text().splitlines()
+        if not row.startswith("#")
+    )
     return [(key.strip(), "".join(rest).strip()) for key, *rest in rows]
 
 
@@ -227,7 +264,9 @@ def main() -> int:
     ask.add_argument("--workers", type=int, default=os.cpu_count() or 2)
     ask.add_argument("--covered", type=Path, default=COVERED)
     given = ask.parse_args()
-    return tried_all(drawn(given.draw, given.seed, json.loads(given.covered.read_text()), given.only), given)
+    return tried_all(
+        drawn(given.draw, given.seed, json.loads(given.covered.read_text()), given.only), given
+    )
 
 
 PAINTS = re.compile(r"(?i)paint|draw|sizehint|resizeevent|polish")
@@ -237,19 +276,28 @@ LAYING_OUT = re.compile(
     r"\.(set(Column|Row)?Stretch|set(Horizontal|Vertical)?Spacing|setContentsMargins|addSpacing|add(Widget|Layout))\(|look\.hold\("
 )
 """Lines that only say where, how wide or how far apart something is."""
-PAINTING = ("desk/theme", "desk/bench/scene", "desk/bench/propeller", "desk/widgets/planform", "desk/shots")
+PAINTING = (
+    "desk/theme",
+    "desk/bench/scene",
+    "desk/bench/propeller",
+    "desk/widgets/planform",
+    "desk/shots",
+)
 """Modules that only paint."""
 MOST_FILES, FURTHER = 8, 20
 """Test files tried for a fault anywhere, and how many more where those notice nothing."""
 
 
-def drawn(count: int, seed: int, covered: dict[str, dict[str, list[str]]], only: str = "") -> list[Mutant]:
+def drawn(
+    count: int, seed: int, covered: dict[str, dict[str, list[str]]], only: str = ""
+) -> list[Mutant]:
     """So many faults from the whole product, or from the modules whose names begin with ``only``.
 
     A fault in a line that no test runs is drawn, too: it is one that nothing notices.
     """
     lines_of: dict[str, int] = {}
-    """Test file -> how many lines of the product it runs: the fewer, the nearer it is to each of them."""
+    """Test file -> how many lines of the product it runs: the fewer, the nearer it is to each of
+    them."""
     for tests in (x for lines in covered.values() for x in lines.values()):
         for test in tests:
             lines_of[test] = lines_of.get(test, 0) + 1
@@ -261,8 +309,11 @@ def drawn(count: int, seed: int, covered: dict[str, dict[str, list[str]]], only:
     return random.Random(seed).sample(every, min(count, len(every)))
 
 
-def faults_of(module: str, lines: dict[str, list[str]], lines_of: dict[str, int]) -> Iterator[Mutant]:
-    """The faults of a module, each with the tests that run its line; without those that only paint or change nothing."""
+def faults_of(
+    module: str, lines: dict[str, list[str]], lines_of: dict[str, int]
+) -> Iterator[Mutant]:
+    """The faults of a module, each with the tests that run its line; without those that only paint
+    or change nothing."""
     functions, text = functions_of(module), (SOURCE / f"{module}.py").read_text().splitlines()
     equal = [(part, key) for key, part in named_equal() if key.startswith(f"{module}: ")]
     weight: dict[str, int] = {}
@@ -321,14 +372,18 @@ def tried_all(drawn: list[Mutant], given: argparse.Namespace) -> int:
             if not seen:
                 left.append(key)
             count = sum(map(len, tried.values()))
-            print(f"{count} of {len(drawn)}, {'noticed' if seen else 'NOT NOTICED'}: {key}", flush=True)
+            print(
+                f"{count} of {len(drawn)}, {'noticed' if seen else 'NOT NOTICED'}: {key}",
+                flush=True,
+            )
     for child in children:
         os.waitpid(child, 0)
     return told(tried, left)
 
 
 def told(tried: dict[str, list[bool]], left: list[str]) -> int:
-    """How many were noticed, and what no test noticed. 1 where a part falls short of what is wanted."""
+    """How many were noticed, and what no test noticed. 1 where a part falls short of what is
+    wanted."""
     short = 0
     for part, seen in sorted(tried.items()):
         share = sum(seen) / len(seen)

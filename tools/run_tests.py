@@ -1,6 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""All tests and the look at the types, three processes side by side on two cores, for some of them wait; what each has to say comes
-when it is done."""
+"""All tests and the look at the types, three processes side by side on two cores, for some of them
+wait; what each has to say comes when it is done."""
 
 from __future__ import annotations
 
@@ -13,8 +13,12 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 OTHERS = ["src/hypsos/core"]
 """Where examples in the text are tests, too."""
-TYPES = (["-m", "mypy"], ["-m", "mypy", "--config-file", "tests/mypy.ini", "--cache-dir", ".mypy_cache/tests"])
-"""The looks at the types, of the product and of the tests, are parts of their own: alone they would leave the other core idle."""
+TYPES = (
+    ["-m", "mypy"],
+    ["-m", "mypy", "--config-file", "tests/mypy.ini", "--cache-dir", ".mypy_cache/tests"],
+)
+"""The looks at the types, of the product and of the tests, are parts of their own: alone they would
+leave the other core idle."""
 PARTS, SIDE_BY_SIDE = 12, 3
 """Into so many parts the tests are dealt; a process that has done its part takes the next one."""
 SECONDS = {
@@ -55,8 +59,12 @@ def tests(number: int, files: list[str], more: list[str]) -> list[str]:
 
 def run(arguments: list[str]) -> tuple[int, str]:
     """One process of Python: its exit status, and what it has to say."""
-    done = subprocess.run([sys.executable, *arguments], cwd=ROOT, capture_output=True, text=True, check=False)
-    ended = f"ended with status {done.returncode}: {' '.join(arguments)}\n" if done.returncode else ""
+    done = subprocess.run(
+        [sys.executable, *arguments], cwd=ROOT, capture_output=True, text=True, check=False
+    )
+    ended = (
+        f"ended with status {done.returncode}: {' '.join(arguments)}\n" if done.returncode else ""
+    )
     return done.returncode, done.stdout + done.stderr + ended
 
 

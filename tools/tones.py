@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Makes the three short tones that go with captions, into the folder from which the window plays them."""
+"""Makes the three short tones that go with captions, into the folder from which the window plays
+them."""
 
 from __future__ import annotations
 
@@ -25,7 +26,11 @@ def samples(pieces: tuple[tuple[float, float], ...]) -> np.ndarray:
     for hertz, seconds in pieces:
         t = np.arange(round(seconds * RATE)) / RATE
         soft = np.minimum(1.0, np.minimum(t, seconds - t) / 0.012).clip(0.0)
-        out.append(soft * (np.sin(2 * np.pi * hertz * t) + 0.25 * np.sin(4 * np.pi * hertz * t)) * (hertz > 0))
+        out.append(
+            soft
+            * (np.sin(2 * np.pi * hertz * t) + 0.25 * np.sin(4 * np.pi * hertz * t))
+            * (hertz > 0)
+        )
     return np.concatenate(out)
 
 

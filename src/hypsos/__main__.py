@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""``python -m hypsos``: nothing is taken from the folder one happens to stand in, such as a ``queue.py`` beside downloads."""
+"""``python -m hypsos``: nothing is taken from the folder one happens to stand in, such as a
+``queue.py`` beside downloads."""
 
 import sys
 

@@ -27,13 +27,16 @@ if TYPE_CHECKING:
 @click.group(invoke_without_command=True)
 @click.option("--demo", is_flag=True, help="Use a fresh copy of the demo hangar.")
 @click.option(
-    "--theme", type=click.Choice(["light", "dark"]), default=None, help="Light for the field, dark for the shed."
+    "--theme",
+    type=click.Choice(["light", "dark"]),
+    default=None,
+    help="Light for the field, dark for the shed.",
 )
 @click.version_option(__version__, message="Hypsos %(version)s")
 @click.pass_context
 def cli(context: click.Context, demo: bool, theme: str | None) -> None:
-    """Hypsos: programme and prove radio-controlled aeroplanes. Without a command it opens the window; with a model file it
-    opens it on that model."""
+    """Hypsos: programme and prove radio-controlled aeroplanes. Without a command it opens the
+    window; with a model file it opens it on that model."""
     context.obj = demo
     if context.invoked_subcommand is None:
         from hypsos.desk.display import require_display
@@ -56,20 +59,29 @@ def models(demo: bool, as_json: bool) -> None:
     for damaged in broken:
         click.echo(f"{clean(damaged.name)} cannot be read: {clean(damaged.why)}", err=True)
     if as_json:
-        listed = [{"name": n, "kind": m.airframe.kind, "note": m.note, "flights": count} for n, m, count in rows]
+        listed = [
+            {"name": n, "kind": m.airframe.kind, "note": m.note, "flights": count}
+            for n, m, count in rows
+        ]
         click.echo(json.dumps(listed, indent=1, ensure_ascii=False))
     elif not rows and not broken:
-        click.echo("The hangar is empty. Import a model file, or start the window and make a new model.")
+        click.echo(
+            "The hangar is empty. Import a model file, or start the window and make a new model."
+        )
     else:
         for name, model, count in rows:
-            click.echo(f"{name:<20} {model.airframe.kind:<24} {count} flight{'' if count == 1 else 's'}")
+            click.echo(
+                f"{name:<20} {model.airframe.kind:<24} {count} flight{'' if count == 1 else 's'}"
+            )
     if broken:
         sys.exit(1)
 
 
 @cli.command()
 @click.argument("model_name", metavar="MODEL")
-@click.option("--moves", required=True, type=click.Path(path_type=Path), help="CSV: t_s and control names.")
+@click.option(
+    "--moves", required=True, type=click.Path(path_type=Path), help="CSV: t_s and control names."
+)
 @click.option("--out", type=click.Path(path_type=Path))
 @click.pass_obj
 def trace(demo: bool, model_name: str, moves: Path, out: Path | None) -> None:
@@ -113,7 +125,9 @@ def sweep(
     from hypsos.core.scenarios.moves_csv import csv_lines
 
     model = read_model(model_name, demo)
-    columns = sweep_columns(compile_plan(model), control, start, end, steps, settings_of(model, given))
+    columns = sweep_columns(
+        compile_plan(model), control, start, end, steps, settings_of(model, given)
+    )
     emit("".join(csv_lines(columns)), out)
 
 
@@ -135,8 +149,16 @@ def why(demo: bool, model_name: str, target: str, given: tuple[str, ...], as_jso
     result = settled(compile_plan(model), settings_of(model, given), [target])
     explanation = explain(model, result, target)
     if as_json:
-        bars = [{"label": b.label, "kind": b.kind, "percent": b.amount, "path": b.path} for b in explanation.bars]
-        whole = {"model": model.name, "target": target, "contributions": bars, "stand": explanation.stand}
+        bars = [
+            {"label": b.label, "kind": b.kind, "percent": b.amount, "path": b.path}
+            for b in explanation.bars
+        ]
+        whole = {
+            "model": model.name,
+            "target": target,
+            "contributions": bars,
+            "stand": explanation.stand,
+        }
         whole |= {"deg": explanation.deg, "mm": explanation.mm, "sentence": explanation.sentence}
         click.echo(json.dumps(whole, indent=1, ensure_ascii=False))
         return
@@ -147,8 +169,12 @@ def why(demo: bool, model_name: str, target: str, given: tuple[str, ...], as_jso
 
 @cli.command()
 @click.argument("model_name", metavar="MODEL")
-@click.option("--school", default="plain", show_default=True, help="The way this kind of transmitter thinks.")
-@click.option("--out", required=True, type=click.Path(path_type=Path), help="A .pdf, .html or .md file.")
+@click.option(
+    "--school", default="plain", show_default=True, help="The way this kind of transmitter thinks."
+)
+@click.option(
+    "--out", required=True, type=click.Path(path_type=Path), help="A .pdf, .html or .md file."
+)
 @click.pass_obj
 def sheet(demo: bool, model_name: str, school: str, out: Path) -> None:
     """Write the numbered sheet to key in."""
@@ -178,16 +204,26 @@ def scenarios(demo: bool, model_name: str, as_json: bool) -> None:
     outcomes = run_scenarios(model)
     if as_json:
         listed = [
-            {"scenario": x.label, "expectations": x.expectations,
-             "broken": [{"expectation": b.place, "t_s": round(b.t_s, 4), "text": b.text} for b in x.broken]}
+            {
+                "scenario": x.label,
+                "expectations": x.expectations,
+                "broken": [
+                    {"expectation": b.place, "t_s": round(b.t_s, 4), "text": b.text}
+                    for b in x.broken
+                ],
+            }
             for x in outcomes
-        ]  # fmt: skip
-        click.echo(json.dumps({"model": model.name, "scenarios": listed}, indent=1, ensure_ascii=False))
+        ]
+        click.echo(
+            json.dumps({"model": model.name, "scenarios": listed}, indent=1, ensure_ascii=False)
+        )
     elif not outcomes:
         click.echo(f"{model.name} has no scenarios yet. The window keeps them from its timeline.")
     else:
         for x in outcomes:
-            click.echo(f"{'as expected' if x.good else 'BROKEN':<12} {x.label} ({x.expectations} expectations)")
+            click.echo(
+                f"{'as expected' if x.good else 'BROKEN':<12} {x.label} ({x.expectations} expectations)"
+            )
             for broken in x.broken:
                 click.echo(f"{'':<12} {broken.text}")
     if not all(x.good for x in outcomes):
@@ -209,7 +245,9 @@ def shakedown(demo: bool, model_name: str, only: str, as_json: bool) -> None:
     wanted = [s.strip().upper() for s in only.split(",") if s.strip()]
     for s in wanted:
         if s not in STATEMENTS:
-            raise HypsosError(f"there is no statement {clean(s)}", "--only", f"There is {', '.join(STATEMENTS)}.")
+            raise HypsosError(
+                f"there is no statement {clean(s)}", "--only", f"There is {', '.join(STATEMENTS)}."
+            )
     ask = asked_of(model_name, demo)
     if foreseen := foreseen_words(ask.model):
         click.echo(foreseen, err=True)
@@ -244,7 +282,8 @@ def compare(demo: bool, first: str, second: str, as_json: bool) -> None:
 @cli.command()
 @click.argument("file", type=click.Path(path_type=Path))
 def check(file: Path) -> None:
-    """Validate a model file; each error, and each danger of a motor, is shown with its path in the document."""
+    """Validate a model file; each error, and each danger of a motor, is shown with its path in the
+    document."""
     from hypsos.core.checking.reader import file_problems, from_json
     from hypsos.core.explain.idle_pulse import motor_dangers
     from hypsos.hangar.files import read_text
@@ -252,7 +291,10 @@ def check(file: Path) -> None:
     text = read_text(file)
     found = file_problems(text, file.name)
     if not found:
-        found = [f"{file.name}, {path}: danger: {said}" for path, said in motor_dangers(from_json(text, file.name))]
+        found = [
+            f"{file.name}, {path}: danger: {said}"
+            for path, said in motor_dangers(from_json(text, file.name))
+        ]
     for said in found:
         click.echo(said)
     if found:
@@ -276,7 +318,10 @@ def import_(demo: bool, file: Path) -> None:
         hangar.add(model)
     click.echo(f"{model.name} is in the hangar.")
     if owner is not None:
-        click.echo(f"Its receiver number {model.receiver.number} is {owner}'s too: give it one of its own.", err=True)
+        click.echo(
+            f"Its receiver number {model.receiver.number} is {owner}'s too: give it one of its own.",
+            err=True,
+        )
 
 
 @cli.command()
@@ -316,7 +361,12 @@ def shots(folder: Path, size: str) -> None:
     from hypsos.desk.shots import take_shots
 
     width, _, height = size.partition("x")
-    if not (width.isdigit() and height.isdigit() and 640 <= int(width) <= 7680 and 480 <= int(height) <= 4320):
+    if not (
+        width.isdigit()
+        and height.isdigit()
+        and 640 <= int(width) <= 7680
+        and 480 <= int(height) <= 4320
+    ):
         raise HypsosError(f"{size!r} is not a size", "--size", "Write it as 1280x800.")
     for path in take_shots(folder, int(width), int(height)):
         click.echo(str(path))
@@ -356,7 +406,8 @@ def main() -> NoReturn:
 
 
 def _no_more_output() -> None:
-    """What is still waiting to be written has nowhere to go; Python would try it again at the end and complain."""
+    """What is still waiting to be written has nowhere to go; Python would try it again at the end
+    and complain."""
     os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What the commands share: the hangar, models by name or file, what is written and how far long work is."""
+"""What the commands share: the hangar, models by name or file, what is written and how far long
+work is."""
 
 from __future__ import annotations
 
@@ -104,5 +105,7 @@ def asked_of(name: str, demo: bool) -> Ask:
         return Ask(model)
     with opened(demo) as hangar:
         others = {n: number for n, number in hangar.receivers().items() if n != model.name}
-        profile = next((p for p in hangar.transmitters() if p.name == model.transmitter.taken), None)
+        profile = next(
+            (p for p in hangar.transmitters() if p.name == model.transmitter.taken), None
+        )
     return Ask(model, profile, others)

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The way in. Opening the window is the common case, so it goes there without loading the command line."""
+"""The way in. Opening the window is the common case, so it goes there without loading the command
+line."""
 
 from __future__ import annotations
 
@@ -11,7 +12,9 @@ WINDOW: tuple[set[str], ...] = ({"--demo"}, set())
 
 def main() -> None:
     """Open the window, or run the command line when there is anything else to do."""
-    os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")  # no plug-ins are used; looking for them is slow
+    os.environ.setdefault(
+        "PYDANTIC_DISABLE_PLUGINS", "__all__"
+    )  # no plug-ins are used; looking for them is slow
     file = _model_file(sys.argv[1:])
     if file is None and set(sys.argv[1:]) not in WINDOW:
         from hypsos.cli import main as command_line
@@ -41,7 +44,8 @@ def main() -> None:
 
 
 def _model_file(arguments: list[str]) -> str | None:
-    """The one model file that was named, for the window to open; None where something else is asked."""
+    """The one model file that was named, for the window to open; None where something else is
+    asked."""
     named = [x for x in arguments if x != "--demo"]
     if len(named) == 1 and named[0].lower().endswith(".json") and not named[0].startswith("-"):
         return named[0]

@@ -17,7 +17,11 @@ def begin() -> None:
     """Once the window is there and painted."""
     window = next((w for w in QApplication.topLevelWidgets() if isinstance(w, Window)), None)
     model = window.workbench.model if window is not None else None
-    if window is None or not window.isVisible() or (model is not None and not window.bench.aeroplane.painted):
+    if (
+        window is None
+        or not window.isVisible()
+        or (model is not None and not window.bench.aeroplane.painted)
+    ):
         QTimer.singleShot(20, begin)
         return
     try:
@@ -37,9 +41,14 @@ def ride(window: Window) -> None:
         window.models.activated.emit(i)
         assert window.workbench.model.name == window.models.itemText(i)
         for step in STEPS:
-            QTest.mouseClick(window.rundown, Qt.MouseButton.LeftButton, pos=place_of(window, step.key))
+            QTest.mouseClick(
+                window.rundown, Qt.MouseButton.LeftButton, pos=place_of(window, step.key)
+            )
             QCoreApplication.processEvents()
-            assert window.pages.currentWidget().key == step.key, (step.key, window.pages.currentWidget().key)
+            assert window.pages.currentWidget().key == step.key, (
+                step.key,
+                window.pages.currentWidget().key,
+            )
         moved = set()
         for stick in window.bench.hands.sticks.values():
             moved |= drag(stick, window.workbench)
@@ -65,7 +74,9 @@ def drag(stick, workbench) -> set[str]:
         (QEvent.Type.MouseButtonPress, middle, left, left), (QEvent.Type.MouseMove, corner, none, left),
         (QEvent.Type.MouseButtonRelease, corner, left, none),
     ):  # fmt: skip
-        event = QMouseEvent(kind, at, stick.mapToGlobal(at), button, held, Qt.KeyboardModifier.NoModifier)
+        event = QMouseEvent(
+            kind, at, stick.mapToGlobal(at), button, held, Qt.KeyboardModifier.NoModifier
+        )
         QCoreApplication.sendEvent(stick, event)
         QTest.qWait(30)
         moved |= {n for n, v in workbench.state.live.controls.items() if v != before[n]}

@@ -1,8 +1,9 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Rides along in a process of the installed program and does with its window what a person would, by keys and mouse.
+"""Rides along in a process of the installed program and does with its window what a person would,
+by keys and mouse.
 
-Found by way of PYTHONPATH; it loads nothing of its own until the program has its window, and changes nothing in it.
-"""
+Found by way of PYTHONPATH; it loads nothing of its own until the program has its window, and
+changes nothing in it."""
 
 import os
 import sys
@@ -17,8 +18,14 @@ def _wait() -> None:
     while time.monotonic() < deadline:
         widgets = sys.modules.get("PyQt6.QtWidgets")
         window = sys.modules.get("hypsos.desk.window")
-        app = widgets.QApplication.instance() if widgets is not None and window is not None else None
-        if app is not None and hasattr(window, "Window") and sys.modules.get("hypsos.desk.app") is not None:
+        app = (
+            widgets.QApplication.instance() if widgets is not None and window is not None else None
+        )
+        if (
+            app is not None
+            and hasattr(window, "Window")
+            and sys.modules.get("hypsos.desk.app") is not None
+        ):
             _mount(sys.modules["PyQt6.QtCore"], app)
             return
         time.sleep(0.02)

@@ -45,9 +45,8 @@ class StepState:
 class WorkStep(NamedTuple):
     """A step: its key, its verb name, and how its progress is read off a model.
 
-    ``sets``: patterns of the places of the document whose figures are set in it. ``patient``: nothing of it asks for attention
-    while it is in hand.
-    """
+    ``sets``: patterns of the places of the document whose figures are set in it. ``patient``:
+    nothing of it asks for attention while it is in hand."""
 
     key: str
     verb: str
@@ -70,14 +69,17 @@ def attentions(model: Model) -> Iterator[Attention]:
         yield Attention("modes", text, "program.modes")
     for name, text in dead_axes(model):
         x = next(t for t in model.program.shared_values() if t.name == name)
-        yield Attention("modes", f"{said_name(x.label, 'Shared value', x.name)}: {text}.", "program.tunables")
+        yield Attention(
+            "modes", f"{said_name(x.label, 'Shared value', x.name)}: {text}.", "program.tunables"
+        )
     for path, text in voice_doubts(model):
         yield Attention("say", text, path)
     yield from _failsafe_attentions(model)
 
 
 def _wiring_attentions(model: Model) -> Iterator[Attention]:
-    """Leads that are not plugged in or have no port, and controls without a place on the transmitter."""
+    """Leads that are not plugged in or have no port, and controls without a place on the
+    transmitter."""
     any_plugged = any(x.port is not None for x in model.leads)
     for i, lead in enumerate(model.leads):
         if lead.port is None and any_plugged:
@@ -108,7 +110,8 @@ def _guard_attentions(model: Model) -> Iterator[Attention]:
 
 
 def _borrowed(model: Model) -> Iterator[Attention]:
-    """A behaviour on the control that gives power too, with nothing that stops the motor meanwhile."""
+    """A behaviour on the control that gives power too, with nothing that stops the motor
+    meanwhile."""
     guard, thrust = model.program.guard, model.program.axis("thrust")
     if guard is None or thrust is None or not model.airframe.motors or guard.holds:
         return
@@ -122,7 +125,11 @@ def _borrowed(model: Model) -> Iterator[Attention]:
 def _run_attentions(model: Model) -> Iterator[Attention]:
     """Where the name of a position of the motor switch says another thing than the guard does."""
     guard = model.program.guard
-    control = model.transmitter.control(guard.switch) if guard is not None and model.airframe.motors else None
+    control = (
+        model.transmitter.control(guard.switch)
+        if guard is not None and model.airframe.motors
+        else None
+    )
     if guard is None or control is None:
         return
     names = [p.strip().casefold() for p in control.positions]
@@ -135,14 +142,13 @@ def _run_attentions(model: Model) -> Iterator[Attention]:
             text = f"At {position} the motor is cut, and the name says the opposite."
             yield Attention("guard", text, "program.guard.cut")
         if names.index(names[i]) < i:
-            text = (
-                f"Two positions of {control.label} are called {position}: nobody can tell which of them cuts the motor."
-            )
+            text = f"Two positions of {control.label} are called {position}: nobody can tell which of them cuts the motor."
             yield Attention("guard", text, "program.guard.cut")
 
 
 def _scaled_twice(model: Model) -> Iterator[Attention]:
-    """Two behaviours that put shared values in the place of the same axis' rate or expo: only the last of them acts."""
+    """Two behaviours that put shared values in the place of the same axis' rate or expo: only the
+    last of them acts."""
     scaling = [(i, r) for i, r in enumerate(model.program.recipes) if r.on and r.feels()]
     for k, (i, recipe) in enumerate(scaling):
         for _, other in scaling[:k]:
@@ -162,7 +168,11 @@ def _shared_attentions(model: Model) -> Iterator[Attention]:
             if value is None or kind not in bounds:
                 continue
             what, (low, high) = bounds[kind]
-            sides = [word for word, out in (("below", value.low < low), ("beyond", value.high > high)) if out]
+            sides = [
+                word
+                for word, out in (("below", value.low < low), ("beyond", value.high > high))
+                if out
+            ]
             if sides:
                 said = said_name(value.label, "Shared value", value.name)
                 text = f"{said} could go {' and '.join(sides)} what {what} can be ({low:g} to {high:g} %); it is held there."
@@ -179,10 +189,14 @@ def _feel_attentions(model: Model) -> Iterator[Attention]:
             path = f"program.axes[{i}].settings"
             if setting is None:
                 yield Attention(
-                    "feel", f"{axis.command.capitalize()} at {position}: full rate, no expo by default.", path
+                    "feel",
+                    f"{axis.command.capitalize()} at {position}: full rate, no expo by default.",
+                    path,
                 )
             elif axis.command != "thrust" and min(setting.rate_neg, setting.rate_pos) == 0:
-                yield Attention("feel", f"{axis.command.capitalize()} has a rate of zero: no control.", path)
+                yield Attention(
+                    "feel", f"{axis.command.capitalize()} has a rate of zero: no control.", path
+                )
 
 
 def _ends(part: Part) -> str:
@@ -195,9 +209,15 @@ def _failsafe_attentions(model: Model) -> Iterator[Attention]:
         safe, path = lead.failsafe, f"leads[{i}].failsafe"
         part = parts[lead.target]
         if half_way(part, safe):
-            yield Attention("failsafe", f"{lead.label} would stop half way, neither {_ends(part)}.", path)
+            yield Attention(
+                "failsafe", f"{lead.label} would stop half way, neither {_ends(part)}.", path
+            )
         elif not_asked(part, safe):
-            yield Attention("failsafe", f"{lead.label}: say what it does without the link. Nobody else knows.", path)
+            yield Attention(
+                "failsafe",
+                f"{lead.label}: say what it does without the link. Nobody else knows.",
+                path,
+            )
         elif safe is None:
             continue
         elif isinstance(part, Motor):
@@ -205,7 +225,11 @@ def _failsafe_attentions(model: Model) -> Iterator[Attention]:
             if said is not None:
                 yield Attention("failsafe", said, path)
         elif safe.action == "hold" and isinstance(part, Surface):
-            yield Attention("failsafe", f"{lead.label} would stay where it was: a held surface can spin it in.", path)
+            yield Attention(
+                "failsafe",
+                f"{lead.label} would stay where it was: a held surface can spin it in.",
+                path,
+            )
 
 
 def _named(model: Model, _flights: int) -> StateName:
@@ -222,7 +246,9 @@ def _wired(model: Model, _flights: int) -> StateName:
 
 
 def _guarded(model: Model, _flights: int) -> StateName:
-    return "settled" if model.program.guard is not None or not model.airframe.motors else "not begun"
+    return (
+        "settled" if model.program.guard is not None or not model.airframe.motors else "not begun"
+    )
 
 
 def _shaped(model: Model, _flights: int) -> StateName:
@@ -231,7 +257,13 @@ def _shaped(model: Model, _flights: int) -> StateName:
 
 def _directed(model: Model, _flights: int) -> StateName:
     checked = sum(x.checked for x in model.leads)
-    return "settled" if model.leads and checked == len(model.leads) else "in hand" if checked else "not begun"
+    return (
+        "settled"
+        if model.leads and checked == len(model.leads)
+        else "in hand"
+        if checked
+        else "not begun"
+    )
 
 
 def _output(lead: Lead) -> tuple[object, ...]:
@@ -251,7 +283,9 @@ def _thrown(model: Model, _flights: int) -> StateName:
 
 def _felt(model: Model, _flights: int) -> StateName:
     axes = [a for a in model.program.axes if a.command != "thrust"]
-    shaped = [a for a in axes if any(s is not None and (s.expo or s.rate_pos != 100) for s in a.settings)]
+    shaped = [
+        a for a in axes if any(s is not None and (s.expo or s.rate_pos != 100) for s in a.settings)
+    ]
     return "settled" if shaped else "not begun"
 
 
@@ -274,11 +308,23 @@ def _safe(model: Model, _flights: int) -> StateName:
 
 
 def _shaken(model: Model, _flights: int) -> StateName:
-    return "settled" if any(x.expectations for x in model.scenarios) else "in hand" if model.scenarios else "not begun"
+    return (
+        "settled"
+        if any(x.expectations for x in model.scenarios)
+        else "in hand"
+        if model.scenarios
+        else "not begun"
+    )
 
 
 def _sheet(model: Model, _flights: int) -> StateName:
-    return "not begun" if not model.sheet_of else "settled" if model.sheet_of == digest(model) else "in hand"
+    return (
+        "not begun"
+        if not model.sheet_of
+        else "settled"
+        if model.sheet_of == digest(model)
+        else "in hand"
+    )
 
 
 def _flown(_model: Model, flights: int) -> StateName:
@@ -296,9 +342,14 @@ STEPS = (
     WorkStep("flaps", "Set wing and tail", _flapped, (r"program\.recipes", r"program\.mixes")),
     WorkStep("feel", "Set rates and expo", _felt, (r"program\.axes",)),
     WorkStep(
-        "modes", "Choose flight modes", _moded, (r"program\.modes", r"program\.tunables", r"program\.axes\[\d+\]\.trim")
+        "modes",
+        "Choose flight modes",
+        _moded,
+        (r"program\.modes", r"program\.tunables", r"program\.axes\[\d+\]\.trim"),
     ),
-    WorkStep("say", "Say when", _told, (r"program\.logic", r"program\.announcements", r"program\.timers")),
+    WorkStep(
+        "say", "Say when", _told, (r"program\.logic", r"program\.announcements", r"program\.timers")
+    ),
     WorkStep("failsafe", "Set the failsafe", _safe, (r"receiver\.", r"leads\[\d+\]\.failsafe")),
     WorkStep("shake", "Shake it down", _shaken, (r"scenarios",)),
     WorkStep("sheet", "Write the sheet", _sheet),
@@ -308,9 +359,11 @@ NOWHERE = r"program\."
 """Other places of the program have no page."""
 
 
-def step_states(model: Model, flights: int, found: Iterable[Attention] | None = None) -> dict[str, StepState]:
-    """Key -> state for every step, with ``flights`` in the log. ``found`` is what asks for a second look, where that is
-    known already."""
+def step_states(
+    model: Model, flights: int, found: Iterable[Attention] | None = None
+) -> dict[str, StepState]:
+    """Key -> state for every step, with ``flights`` in the log. ``found`` is what asks for a second
+    look, where that is known already."""
     open_points: dict[str, int] = {}
     for a in attentions(model) if found is None else found:
         open_points[a.step] = open_points.get(a.step, 0) + 1
@@ -329,7 +382,10 @@ def step_states(model: Model, flights: int, found: Iterable[Attention] | None = 
 def step_of_path(path: str) -> str:
     """The step where the number at a document path is set; empty where there is no page for it."""
     best, found = -1, ""
-    for key, pattern in (*((step.key, pattern) for step in STEPS for pattern in step.sets), ("", NOWHERE)):
+    for key, pattern in (
+        *((step.key, pattern) for step in STEPS for pattern in step.sets),
+        ("", NOWHERE),
+    ):
         match = re.match(pattern, path)
         if match is not None and match.end() > best:
             best, found = match.end(), key

@@ -35,7 +35,11 @@ FRAMED_MS = 150
 def application(theme: str | None = None) -> QApplication:
     """The Qt application with the shipped font and our look."""
     found = QApplication.instance()
-    app = found if isinstance(found, QApplication) else QApplication([*sys.argv[:1], "-style", "Fusion"])
+    app = (
+        found
+        if isinstance(found, QApplication)
+        else QApplication([*sys.argv[:1], "-style", "Fusion"])
+    )
     app.setApplicationName("Hypsos")
     load_fonts()
     if theme is None:
@@ -46,7 +50,8 @@ def application(theme: str | None = None) -> QApplication:
 
 
 def open_workbench(hangar: Hangar, wanted: str | None = None) -> Workbench:
-    """A workbench on a hangar, with the wanted model on the bench, or its first one, or none when it is empty."""
+    """A workbench on a hangar, with the wanted model on the bench, or its first one, or none when
+    it is empty."""
     names = hangar.names()
     workbench = Workbench(hangar)
     for name in ([wanted] if wanted in names else []) + names:
@@ -60,22 +65,36 @@ def open_workbench(hangar: Hangar, wanted: str | None = None) -> Workbench:
 
 
 class Desk:
-    """The window on one hangar, and its change to another: from one's own to the demo's and back."""
+    """The window on one hangar, and its change to another: from one's own to the demo's and
+    back."""
 
     def __init__(self, app: QApplication, folders: ExitStack) -> None:
         self.app, self._folders = app, folders
         self.window: Window | None = None
 
     def open(self, demo: bool) -> Window:
-        """Open the window on a hangar, in the place of the one that is open. Raises HypsosError; that one then stays."""
-        hangar = demo_hangar(self._folders.enter_context(passing_folder())) if demo else Hangar(user_hangar())
+        """Open the window on a hangar, in the place of the one that is open. Raises HypsosError;
+        that one then stays."""
+        hangar = (
+            demo_hangar(self._folders.enter_context(passing_folder()))
+            if demo
+            else Hangar(user_hangar())
+        )
         if hangar.read_only and not hangar.names():
-            raise HangarError("the hangar is empty and cannot be written", str(hangar.path), "Change its permissions.")
+            raise HangarError(
+                "the hangar is empty and cannot be written",
+                str(hangar.path),
+                "Change its permissions.",
+            )
         window = Window(open_workbench(hangar, FIRST if demo else remembered.text("model")))
         window.first_step = STEPS[0].key if demo else remembered.step()
-        window.hangar_wanted.connect(lambda other: window.workbench.notices.attempt(lambda: self._change(other)))
+        window.hangar_wanted.connect(
+            lambda other: window.workbench.notices.attempt(lambda: self._change(other))
+        )
         if hangar.read_only:
-            window.notice.say(f"{hangar.path}: the hangar can be read and not written. Edits will not be taken.")
+            window.notice.say(
+                f"{hangar.path}: the hangar can be read and not written. Edits will not be taken."
+            )
         sys.excepthook = lambda kind, error, trace: _caught(window, kind, error, trace)
         threading.excepthook = lambda args: _in_a_thread(args)
         before, self.window = self.window, window
@@ -112,13 +131,16 @@ class Desk:
 
 
 def run(demo: bool, theme: str | None = None, file: str | None = None) -> int:
-    """Open the window and stay until it is closed, on the model in ``file`` where one is named. Returns the exit status."""
+    """Open the window and stay until it is closed, on the model in ``file`` where one is named.
+    Returns the exit status."""
     app = application(theme)
     with ExitStack() as folders:
         desk = Desk(app, folders)
         window = desk.open(demo)
         if file is not None:
-            window.workbench.notices.attempt(lambda: window.workbench.document.show_file(Path(file)), placed=True)
+            window.workbench.notices.attempt(
+                lambda: window.workbench.document.show_file(Path(file)), placed=True
+            )
         if os.environ.get("HYPSOS_QUIT_AFTER_PAINT"):  # where only the start is measured
             window.bench.aeroplane.first_painted.connect(
                 lambda: QTimer.singleShot(0, lambda: (os.write(1, b"painted\n"), app.quit()))
@@ -129,8 +151,11 @@ def run(demo: bool, theme: str | None = None, file: str | None = None) -> int:
     return status
 
 
-def _caught(window: Window, _kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
-    """A mistake of ours: written to the log and said in the window; every finished edit is saved already."""
+def _caught(
+    window: Window, _kind: type[BaseException], error: BaseException, trace: TracebackType | None
+) -> None:
+    """A mistake of ours: written to the log and said in the window; every finished edit is saved
+    already."""
     if isinstance(error, HypsosError):  # said in our words already
         window.notice.say(error.plain)
         return
@@ -146,7 +171,8 @@ def _in_a_thread(args: threading.ExceptHookArgs) -> None:
 
 @contextmanager
 def _stops_on_signals(app: QApplication) -> Iterator[None]:
-    """Ctrl-C and a polite kill close the window as a pilot would, so that nothing is left behind."""
+    """Ctrl-C and a polite kill close the window as a pilot would, so that nothing is left
+    behind."""
     ours, theirs = socket.socketpair()
     theirs.setblocking(False)
     notifier = QSocketNotifier(ours.fileno(), QSocketNotifier.Type.Read)  # type: ignore[call-overload]
@@ -155,7 +181,9 @@ def _stops_on_signals(app: QApplication) -> Iterator[None]:
     if signal.getsignal(signal.SIGHUP) != signal.SIG_IGN:  # nohup asks to be left alone
         heard.append(signal.SIGHUP)
     before = {n: signal.signal(n, lambda *_: None) for n in heard}
-    wake = signal.set_wakeup_fd(theirs.fileno())  # a signal's number is written there, whatever Qt is waiting for
+    wake = signal.set_wakeup_fd(
+        theirs.fileno()
+    )  # a signal's number is written there, whatever Qt is waiting for
     try:
         yield
     finally:

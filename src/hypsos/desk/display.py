@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Whether there is a display; and running a command on a virtual one where there is none, which it says."""
+"""Whether there is a display; and running a command on a virtual one where there is none, which it
+says."""
 
 from __future__ import annotations
 
@@ -14,11 +15,14 @@ from pathlib import Path
 
 from hypsos.core.base.errors import HypsosError
 
-REMEDY = "Start it from a desktop, or use the commands that need no window: hypsos --help lists them."
+REMEDY = (
+    "Start it from a desktop, or use the commands that need no window: hypsos --help lists them."
+)
 
 
 def require_display() -> None:
-    """Raise HypsosError where a window could not be opened, before Qt finds out and gives up without a word to act on."""
+    """Raise HypsosError where a window could not be opened, before Qt finds out and gives up
+    without a word to act on."""
     chosen = os.environ.get("QT_QPA_PLATFORM", "")
     if chosen.split(":")[0] not in ("", "xcb", "wayland"):
         return
@@ -28,7 +32,9 @@ def require_display() -> None:
     if not x11:
         raise HypsosError("there is no display for the window", "", REMEDY)
     local = re.fullmatch(r"(?:unix)?:(\d+)(?:\.\d+)?", x11)
-    if local and not (_answers(Path(f"/tmp/.X11-unix/X{local[1]}")) or _answers(f"\0/tmp/.X11-unix/X{local[1]}")):
+    if local and not (
+        _answers(Path(f"/tmp/.X11-unix/X{local[1]}")) or _answers(f"\0/tmp/.X11-unix/X{local[1]}")
+    ):
         raise HypsosError(f"the display {x11} does not answer", "", REMEDY)
 
 
@@ -43,7 +49,11 @@ def _answers(place: Path | str) -> bool:
 
 def main(command: list[str]) -> int:
     """Run a command on the display, or on a virtual screen. Returns its exit status."""
-    if os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM"):
+    if (
+        os.environ.get("DISPLAY")
+        or os.environ.get("WAYLAND_DISPLAY")
+        or os.environ.get("QT_QPA_PLATFORM")
+    ):
         return _run(command, dict(os.environ))
     server = shutil.which("Xvfb")
     if server is None:
@@ -51,11 +61,26 @@ def main(command: list[str]) -> int:
             "There is no display here, and no Xvfb for a virtual one: `make shots` writes the pictures instead.\n"
         )
         return 2
-    sys.stderr.write("There is no display here: Hypsos runs on a virtual screen; `make shots` writes the pictures.\n")
+    sys.stderr.write(
+        "There is no display here: Hypsos runs on a virtual screen; `make shots` writes the pictures.\n"
+    )
     read, write = os.pipe()
-    arguments = [server, "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp"]
+    arguments = [
+        server,
+        "-displayfd",
+        str(write),
+        "-screen",
+        "0",
+        "1280x800x24",
+        "-nolisten",
+        "tcp",
+    ]
     screen = subprocess.Popen(
-        arguments, pass_fds=(write,), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True
+        arguments,
+        pass_fds=(write,),
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+        start_new_session=True,
     )
     os.close(write)
     try:
@@ -71,7 +96,8 @@ def main(command: list[str]) -> int:
 
 
 def _run(command: list[str], environment: dict[str, str]) -> int:
-    """Run it to its end. Ctrl-C goes to the command as well; it is waited for, so that it can tidy up."""
+    """Run it to its end. Ctrl-C goes to the command as well; it is waited for, so that it can tidy
+    up."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     child = subprocess.Popen(command, env=environment, preexec_fn=_hearing)
     return child.wait()

@@ -32,22 +32,27 @@ if TYPE_CHECKING:
 
 
 COLOURS = 240
-"""Colours of a picture at the most: a page of text and an aeroplane need no more, and the file is a third as large."""
+"""Colours of a picture at the most: a page of text and an aeroplane need no more, and the file is a
+third as large."""
 
 
 def with_palette(picture: QImage) -> QImage:
     """The picture in its most frequent colours, every other one as the nearest of these.
 
-    Colours are counted in steps of eight: the sky behind the aeroplane has hundreds that differ by one.
-    """
+    Colours are counted in steps of eight: the sky behind the aeroplane has hundreds that differ by
+    one."""
     plain = picture.convertToFormat(QImage.Format.Format_RGB32)
     bits = plain.constBits()
     assert bits is not None
     pixels = np.frombuffer(bytes(bits.asarray(plain.sizeInBytes())), np.uint32)
     coarse, counts = np.unique(pixels & 0xF8F8F8, return_counts=True)
     frequent = coarse[np.argsort(-counts)[:COLOURS]]
-    table = [int(np.median(pixels[(pixels & 0xF8F8F8) == c])) & 0xFFFFFF | 0xFF000000 for c in frequent]
-    return plain.convertToFormat(QImage.Format.Format_Indexed8, table, Qt.ImageConversionFlag.ThresholdDither)
+    table = [
+        int(np.median(pixels[(pixels & 0xF8F8F8) == c])) & 0xFFFFFF | 0xFF000000 for c in frequent
+    ]
+    return plain.convertToFormat(
+        QImage.Format.Format_Indexed8, table, Qt.ImageConversionFlag.ThresholdDither
+    )
 
 
 def _cruise(window: Window) -> None:
@@ -168,7 +173,8 @@ def _half_out(window: Window) -> None:
 
 
 def _hush(window: Window) -> None:
-    """Put away the caption of what was a moment ago: here time has leapt, and it would say what is so no more."""
+    """Put away the caption of what was a moment ago: here time has leapt, and it would say what is
+    so no more."""
     if window.bench.caption is not None:
         window.bench.caption.hide()
 
@@ -199,7 +205,9 @@ def _practice(window: Window) -> None:
     model, check = window.workbench.model, page.check
     assert model is not None and check is not None
     page.practise(0)
-    window.workbench.simulation.practise(practice_with(model, [f for f in single_faults(check) if f.on]))
+    window.workbench.simulation.practise(
+        practice_with(model, [f for f in single_faults(check) if f.on])
+    )
     aeroplane = window.workbench.state.practice
     assert aeroplane is not None
     seen = check.seen(aeroplane.truth(model))

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The invitation of an empty hangar: aeroplanes to begin with, drawn by the bench and alive under the pointer."""
+"""The invitation of an empty hangar: aeroplanes to begin with, drawn by the bench and alive under
+the pointer."""
 
 from __future__ import annotations
 
@@ -42,8 +43,12 @@ TILE = (300, 186)
 
 
 def mode_words(mode: int) -> str:
-    """What the hands hold in a stick mode: ``'Mode 2: left throttle and rudder, right elevator and ailerons'``."""
-    hands = {hand: " and ".join(WORDS[x] for x in reversed(held)) for hand, held in STICK_PLACES[mode].items()}
+    """What the hands hold in a stick mode: ``'Mode 2: left throttle and rudder, right elevator and
+    ailerons'``."""
+    hands = {
+        hand: " and ".join(WORDS[x] for x in reversed(held))
+        for hand, held in STICK_PLACES[mode].items()
+    }
     return f"Mode {mode}: left {hands['left']}, right {hands['right']}"
 
 
@@ -78,13 +83,19 @@ class TemplateTile(QAbstractButton):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         alive = self.hasFocus() or self.underMouse()
-        painter.setPen(QPen(look.colour("sea" if alive else "edge"), 3 if self.hasFocus() else 2 if alive else 1))
+        painter.setPen(
+            QPen(
+                look.colour("sea" if alive else "edge"), 3 if self.hasFocus() else 2 if alive else 1
+            )
+        )
         painter.setBrush(look.colour("card"))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5), 7, 7)
         place = self.place()
         if self.picture is not None:
             painter.drawPixmap(place, self.picture)
-        text = QRectF(look.px(10), place.bottom() + look.px(4), self.width() - look.px(20), look.px(18))
+        text = QRectF(
+            look.px(10), place.bottom() + look.px(4), self.width() - look.px(20), look.px(18)
+        )
         painter.setPen(look.colour("ink"))
         painter.setFont(look.font(1.02, bold=True))
         painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, self.text())
@@ -138,15 +149,18 @@ class Welcome(QScrollArea):
         column.addWidget(
             label(
                 "Choose what is nearest to your aeroplane; every figure can be changed afterwards. Rest the pointer on one and it "
-                "moves.", "faint",
+                "moves.",
+                "faint",
             )
-        )  # fmt: skip
+        )
         self.mode = ChoiceBox()
         self.mode.setAccessibleName("Stick mode")
         for mode in (1, 2, 3, 4):
             self.mode.addItem(mode_words(mode), mode)
         self.mode.setCurrentIndex(remembered.stick_mode() - 1)
-        self.mode.activated.connect(lambda _: remembered.remember("stick_mode", self.mode.currentData()))
+        self.mode.activated.connect(
+            lambda _: remembered.remember("stick_mode", self.mode.currentData())
+        )
         self.cut = ChoiceBox()
         self.cut.setAccessibleName("Where the motor is cut")
         for end, words in CUT_ENDS.items():
@@ -164,7 +178,9 @@ class Welcome(QScrollArea):
             tile.installEventFilter(self)
         column.addLayout(self._grid)
         self.demo = QPushButton("Look round the demo hangar")
-        self.demo.setToolTip("The Sandreach Dune Watch's aeroplanes, with everything set. Yours stays as it is.")
+        self.demo.setToolTip(
+            "The Sandreach Dune Watch's aeroplanes, with everything set. Yours stays as it is."
+        )
         self.demo.clicked.connect(self.demo_wanted)
         self.import_ = QPushButton("Import a file…")
         self.import_.clicked.connect(self.import_wanted)
@@ -194,7 +210,7 @@ class Welcome(QScrollArea):
         self.back.setVisible(back)
         self.demo.setVisible(not back)
 
-    # -- pictures ---------------------------------------------------------------------------------------------------
+    # -- pictures --------------------------------------------------------------------------------
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
@@ -231,13 +247,15 @@ class Welcome(QScrollArea):
         still.deleteLater()
         return made
 
-    # -- alive ------------------------------------------------------------------------------------------------------
+    # -- alive -----------------------------------------------------------------------------------
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is not None and isinstance(watched, TemplateTile):
             if event.type() in (QEvent.Type.Enter, QEvent.Type.FocusIn):
                 self._liven(watched)
-            elif event.type() in (QEvent.Type.Leave, QEvent.Type.FocusOut) and watched is self.alive:
+            elif (
+                event.type() in (QEvent.Type.Leave, QEvent.Type.FocusOut) and watched is self.alive
+            ):
                 self._still()
         return super().eventFilter(watched, event)
 

@@ -130,7 +130,8 @@ class Window(QMainWindow):
         QTimer.singleShot(0 if workbench.model is None else 1000, self.finish)
 
     def finish(self) -> None:
-        """What can wait until the bench is on the screen: shortcuts, and the first page if none was wanted yet."""
+        """What can wait until the bench is on the screen: shortcuts, and the first page if none was
+        wanted yet."""
         if self._finished:
             return
         self._finished = True
@@ -147,7 +148,7 @@ class Window(QMainWindow):
         if not self.workbench.notices.narrated:
             self.bench.show_caption(spoken)
 
-    # -- made once --------------------------------------------------------------------------------------------------
+    # -- made once -------------------------------------------------------------------------------
 
     def _keys(self) -> None:
         for key, step in zip(STEP_KEYS, STEPS, strict=False):
@@ -171,7 +172,7 @@ class Window(QMainWindow):
         shortcut = QShortcut(QKeySequence(keys), self)
         shortcut.activated.connect(lambda: action())
 
-    # -- going places -----------------------------------------------------------------------------------------------
+    # -- going places ----------------------------------------------------------------------------
 
     def page(self, key: str) -> StepPage:
         """The page of a step; it is made now if it was not there."""
@@ -200,7 +201,8 @@ class Window(QMainWindow):
             into_view(first)
 
     def _drop_pages(self) -> None:
-        """Let pages go that are neither seen nor hold anything of their own: they are made again when they are wanted."""
+        """Let pages go that are neither seen nor hold anything of their own: they are made again
+        when they are wanted."""
         for key, page in list(self._made.items()):
             if page is not self.pages.currentWidget() and not page.in_hand():
                 del self._made[key]
@@ -235,26 +237,34 @@ class Window(QMainWindow):
         play_file(self, self.workbench, path, self.notice.say)
 
     def focusNextPrevChild(self, forward: bool) -> bool:
-        """Tab goes as the window is read: what stands above, the steps, the page, then the bench."""
-        found = beside(list(focusables(self.centralWidget() or self)), self.focusWidget(), 1 if forward else -1)
+        """Tab goes as the window is read: what stands above, the steps, the page, then the
+        bench."""
+        found = beside(
+            list(focusables(self.centralWidget() or self)), self.focusWidget(), 1 if forward else -1
+        )
         if found is None:
             return False
-        found.setFocus(Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason)
+        found.setFocus(
+            Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason
+        )
         into_view(found)
         return True
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """What no field has taken: Enter presses the button that has the focus, Escape puts a notice away."""
+        """What no field has taken: Enter presses the button that has the focus, Escape puts a
+        notice away."""
         assert event is not None
         focused = self.focusWidget()
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and isinstance(focused, QAbstractButton):
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and isinstance(
+            focused, QAbstractButton
+        ):
             focused.click()
         elif event.key() == Qt.Key.Key_Escape and self.notice.isVisible():
             self.notice.put_away()
         else:
             super().keyPressEvent(event)
 
-    # -- the invitation ---------------------------------------------------------------------------------------------
+    # -- the invitation --------------------------------------------------------------------------
 
     def invite(self) -> None:
         """Show the aeroplanes to begin with, in place of the page and the bench."""
@@ -287,7 +297,9 @@ class Window(QMainWindow):
         from hypsos.core.shape.templates import TEMPLATES
 
         def make() -> None:
-            model = TEMPLATES[key].begin(self.workbench.document.hangar.free_name(TEMPLATES[key].title))
+            model = TEMPLATES[key].begin(
+                self.workbench.document.hangar.free_name(TEMPLATES[key].title)
+            )
             self.workbench.document.add(remembered.as_the_pilot_has_it(model))
 
         if self.workbench.notices.attempt(make):
@@ -297,13 +309,19 @@ class Window(QMainWindow):
     def _import(self) -> None:
         path = ask_which(self, "Import a model file", {".json": "Model files"})
         if path is not None:
-            self.workbench.notices.attempt(lambda: self.workbench.document.import_file(path), placed=True)
+            self.workbench.notices.attempt(
+                lambda: self.workbench.document.import_file(path), placed=True
+            )
 
     def _mute(self) -> None:
         """Voice and tones off, or on again."""
         voice = self.workbench.companions.voice
         voice.mute(not voice.muted)
-        self.notice.say("Voice and tones are off. F6 brings them back." if voice.muted else "Voice and tones are on.")
+        self.notice.say(
+            "Voice and tones are off. F6 brings them back."
+            if voice.muted
+            else "Voice and tones are on."
+        )
 
     def _toggle_help(self) -> None:
         """The list of shortcuts; it is made when it is first wanted."""
@@ -317,7 +335,7 @@ class Window(QMainWindow):
         if not self.workbench.notices.attempt(lambda: self.workbench.document.open(name)):
             self._hangar_changed()
 
-    # -- following the workbench ------------------------------------------------------------------------------------
+    # -- following the workbench -----------------------------------------------------------------
 
     def _model_changed(self) -> None:
         model = self.workbench.model
@@ -347,14 +365,18 @@ class Window(QMainWindow):
             self.models.setCurrentText(model.name)
 
     def _history_changed(self) -> None:
-        self.header.show_history(self.workbench.document.undo_label, self.workbench.document.redo_label)
+        self.header.show_history(
+            self.workbench.document.undo_label, self.workbench.document.redo_label
+        )
 
-    # -- looks ------------------------------------------------------------------------------------------------------
+    # -- looks -----------------------------------------------------------------------------------
 
     def _write_elsewhere(self) -> None:
         """The hangar as it is here goes to another file, and the work goes on there."""
         bench = self.workbench
-        path = ask_where(self, "Write the hangar to another file", "hangar", {".sqlite3": "Hangars"})
+        path = ask_where(
+            self, "Write the hangar to another file", "hangar", {".sqlite3": "Hangars"}
+        )
         if path is not None and bench.notices.attempt(lambda: bench.document.hangar.move_to(path)):
             said = f"The hangar is in {path} now, and the work goes on there. Hypsos starts with the file in the old place."
             self.notice.say(said)
@@ -373,8 +395,12 @@ class Window(QMainWindow):
         self._side.setFixedWidth(look.px(46 if narrow else 176))
         room = self.width() - self._side.width() - self.splitter.handleWidth()
         half = room // 2
-        self.pages.setMinimumWidth(min(look.px(390), max(half, look.px(PAGE)), room - look.px(BENCH)))
-        self.bench.setMinimumWidth(min(look.px(410), max(look.px(BENCH), room - self.pages.minimumWidth())))
+        self.pages.setMinimumWidth(
+            min(look.px(390), max(half, look.px(PAGE)), room - look.px(BENCH))
+        )
+        self.bench.setMinimumWidth(
+            min(look.px(410), max(look.px(BENCH), room - self.pages.minimumWidth()))
+        )
         self.splitter.setSizes([min(look.px(474), max(self.pages.minimumWidth(), half)), 10_000])
         self.wide.setText("Bench" if narrow else "Widen the bench")
         self._history_changed()
@@ -390,7 +416,11 @@ class Window(QMainWindow):
     def changeEvent(self, event: QEvent | None) -> None:
         """Coming back to this window: another one may have written meanwhile."""
         super().changeEvent(event)
-        activated = event is not None and event.type() == QEvent.Type.ActivationChange and self.isActiveWindow()
+        activated = (
+            event is not None
+            and event.type() == QEvent.Type.ActivationChange
+            and self.isActiveWindow()
+        )
         if activated and self._finished:
             self.workbench.notices.attempt(self.workbench.document.look_again)
 

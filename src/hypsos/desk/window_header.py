@@ -62,7 +62,11 @@ class Header(QFrame):
     def fit(self) -> None:
         """Share the room there is."""
         undo, redo = self._history
-        fixed = [w for w in (self.models, self.home, self.wide, self.theme, self.keys) if not w.isHidden()]
+        fixed = [
+            w
+            for w in (self.models, self.home, self.wide, self.theme, self.keys)
+            if not w.isHidden()
+        ]
         free = self.width() - sum(w.sizeHint().width() + 8 for w in fixed) - look.px(100)
         wide = free > look.px(420)
         self.kind.setVisible(wide and not self.models.isHidden())
@@ -73,5 +77,7 @@ class Header(QFrame):
         ):  # fmt: skip
             button.setEnabled(what is not None)
             said = f"{words}: {what}" if what else words
-            button.setText(worded(button.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, room)))
+            button.setText(
+                worded(button.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, room))
+            )
             button.setToolTip(plain_tip(f"{said} ({keys})"))

@@ -4,4 +4,13 @@
 from hypsos.hangar.records import Damaged, ModelPlace, Removed, Snapshot, StoredFlight, StoredRow
 from hypsos.hangar.store import Hangar, Which
 
-__all__ = ["Damaged", "Hangar", "ModelPlace", "Removed", "Snapshot", "StoredFlight", "StoredRow", "Which"]
+__all__ = [
+    "Damaged",
+    "Hangar",
+    "ModelPlace",
+    "Removed",
+    "Snapshot",
+    "StoredFlight",
+    "StoredRow",
+    "Which",
+]

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The file of a hangar: opened, brought up to date, written to whole or not at all, and what goes wrong said in our words."""
+"""The file of a hangar: opened, brought up to date, written to whole or not at all, and what goes
+wrong said in our words."""
 
 from __future__ import annotations
 
@@ -24,9 +25,10 @@ START_BUSY_S = 15.0
 class HangarFile:
     """A database of hangars.
 
-    ``read_only`` is True when the file can be read and not written; every write then raises HangarError. One that is
-    ``passing`` vanishes when the window closes, as the demo's does: a kill loses none of its edits, but it does not wait
-    for the disk, since what a power cut leaves of it nobody would find.
+    ``read_only`` is True when the file can be read and not written; every write then raises
+    HangarError. One that is ``passing`` vanishes when the window closes, as the demo's does: a kill
+    loses none of its edits, but it does not wait for the disk, since what a power cut leaves of it
+    nobody would find.
 
     Raises
     ------
@@ -52,7 +54,8 @@ class HangarFile:
             db.execute("PRAGMA foreign_keys = ON")
             db.execute("PRAGMA synchronous = FULL")
             self._migrate(db)
-            # from here on a kill loses nothing, and what a power cut could lose is seen to by a thread beside the window
+            # from here on a kill loses nothing, and what a power cut could lose is seen to by a
+            # thread beside the window
             db.execute("PRAGMA synchronous = OFF")
             if not self.passing:
                 db.execute("PRAGMA wal_autocheckpoint = 0")
@@ -61,7 +64,11 @@ class HangarFile:
             db.close()
             if "readonly" not in str(error):
                 raise
-            db = sqlite3.connect(f"{self.path.absolute().as_uri()}?mode=ro&immutable=1", uri=True, isolation_level=None)
+            db = sqlite3.connect(
+                f"{self.path.absolute().as_uri()}?mode=ro&immutable=1",
+                uri=True,
+                isolation_level=None,
+            )
             self.read_only = True
             db.execute("SELECT count(*) FROM models")
         except BaseException:
@@ -78,7 +85,9 @@ class HangarFile:
             self._write_ahead(db)
         db.execute("BEGIN IMMEDIATE")
         try:
-            for number in range(self._version(db), VERSION):  # read again: another program may have been quicker
+            for number in range(
+                self._version(db), VERSION
+            ):  # read again: another program may have been quicker
                 for statement in MIGRATIONS[number].split(";"):
                     db.execute(statement)
                 db.execute(f"PRAGMA user_version = {number + 1}")
@@ -101,18 +110,26 @@ class HangarFile:
             time.sleep(0.01)
 
     def _version(self, db: sqlite3.Connection) -> int:
-        """The hangar's version, 0 for a new file. Raises HangarError for what is no hangar, or from a newer Hypsos; the
-        file is only read."""
+        """The hangar's version, 0 for a new file. Raises HangarError for what is no hangar, or from
+        a newer Hypsos; the file is only read."""
         (found,) = db.execute("PRAGMA user_version").fetchone()
         if found > VERSION:
             text = f"the hangar is from a newer Hypsos (version {found}; this one knows {VERSION})"
-            raise HangarError(text, str(self.path), "Open it with a newer Hypsos; nothing was changed.")
-        names = {row[0] for row in db.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+            raise HangarError(
+                text, str(self.path), "Open it with a newer Hypsos; nothing was changed."
+            )
+        names = {
+            row[0] for row in db.execute("SELECT name FROM sqlite_master WHERE type = 'table'")
+        }
         if (found == 0 and names) or (found and not {"models", "snapshots", "flights"} <= names):
             # another program may just have made the hangar between the two questions
             if found == 0 and "models" in names and db.execute("PRAGMA user_version").fetchone()[0]:
                 return self._version(db)
-            raise HangarError("this is a database of another kind", str(self.path), "Choose a hangar file of Hypsos.")
+            raise HangarError(
+                "this is a database of another kind",
+                str(self.path),
+                "Choose a hangar file of Hypsos.",
+            )
         return int(found)
 
     def close(self) -> None:
@@ -128,31 +145,39 @@ class HangarFile:
         return self._durable is None or self._durable.wait(seconds)
 
     def copied_to(self, path: Path) -> None:
-        """Write the whole hangar, as it is here, into a new file. Raises HangarError where there is one, or it cannot be."""
+        """Write the whole hangar, as it is here, into a new file. Raises HangarError where there is
+        one, or it cannot be."""
         if path.exists():
-            raise HangarError("there is a file of that name already", str(path), "Choose another name.")
+            raise HangarError(
+                "there is a file of that name already", str(path), "Choose another name."
+            )
         with self._told():
             _private(path)
             with closing(sqlite3.connect(path)) as copy:
                 self._db.backup(copy)
 
     def move_to(self, path: Path) -> None:
-        """Write the whole hangar, as it is here, into a new file, and go on there. Raises as :meth:`copied_to`."""
+        """Write the whole hangar, as it is here, into a new file, and go on there. Raises as
+        :meth:`copied_to`."""
         self.copied_to(path)
         self._db.close()
         self.path, self._durable = path, None
         self._open()
 
     def _still_there(self) -> None:
-        """Raise HangarMoved where the file that was opened is no longer the one that lies at its place."""
+        """Raise HangarMoved where the file that was opened is no longer the one that lies at its
+        place."""
         if _identity(self.path) != self._identity:
             what = "the hangar's file was moved, removed or replaced by another program while it was open here"
-            remedy = "Nothing was written. Write what is here to another file, then start Hypsos again."
+            remedy = (
+                "Nothing was written. Write what is here to another file, then start Hypsos again."
+            )
             raise HangarMoved(what, str(self.path), remedy)
 
     @contextmanager
     def together(self) -> Iterator[None]:
-        """Several writes as one: all of them are there afterwards, or none. Within another one it is part of that."""
+        """Several writes as one: all of them are there afterwards, or none. Within another one it
+        is part of that."""
         if self._db.in_transaction:
             yield
             return
@@ -172,7 +197,7 @@ class HangarFile:
                 self._db.execute("COMMIT")
             self._written()
 
-    # -- errors -----------------------------------------------------------------------------------------------------
+    # -- errors ----------------------------------------------------------------------------------
 
     def _write(self, query: str, values: tuple[object, ...], name: str = "") -> int:
         if self.read_only:
@@ -214,10 +239,18 @@ class HangarFile:
                 ("locked", "another program is writing to the hangar", "Close it and try again."),
                 ("readonly", "the hangar can be read and not written", "Change its permissions."),
                 ("full", "the disk is full", "Make room and try again."),
-                ("unable to open", "the hangar cannot be opened", "Check that the folder exists and may be read."),
+                (
+                    "unable to open",
+                    "the hangar cannot be opened",
+                    "Check that the folder exists and may be read.",
+                ),
                 ("not a database", "this file is not a hangar", "Choose another file."),
                 ("malformed", "the hangar is damaged", "Restore it from a back-up."),
-                ("disk i/o", "the disk does not take or give what it should", "Look whether its drive is still there."),
+                (
+                    "disk i/o",
+                    "the disk does not take or give what it should",
+                    "Look whether its drive is still there.",
+                ),
             ):
                 if sign in said:
                     raise HangarError(text, str(self.path), f"{remedy} {kept}") from error
@@ -225,7 +258,9 @@ class HangarFile:
             text = "the hangar could not be used; what the database said is in the log"
             raise HangarError(text, str(self.path), kept) from error
         except OSError as error:
-            raise HangarError(f"the hangar cannot be used ({error.strerror})", str(self.path), kept) from error
+            raise HangarError(
+                f"the hangar cannot be used ({error.strerror})", str(self.path), kept
+            ) from error
 
 
 def _identity(path: Path) -> tuple[int, int] | None:
@@ -238,7 +273,8 @@ def _identity(path: Path) -> tuple[int, int] | None:
 
 
 def _private(path: Path) -> None:
-    """Make the folder and the file, for this user alone; a file that is there is made so where it can be."""
+    """Make the folder and the file, for this user alone; a file that is there is made so where it
+    can be."""
     folder = path.parent
     if not folder.exists():
         folder.mkdir(mode=0o700, parents=True, exist_ok=True)

@@ -3,11 +3,11 @@
 
 Sought: an edit is there at once, whatever a kill does, and yet no hand waits for a slow disk.
 
-How: a write is handed to the system when it is made (a kill of the program loses nothing of that). A thread of its own then
-has the disk take it, and empties the journal into the hangar's file. What must stay true: after a moment of rest the file
-alone holds everything, so that a file which is put in its place by another program never gets an old journal played into it.
-At the end the thread is waited for.
-"""
+How: a write is handed to the system when it is made (a kill of the program loses nothing of that).
+A thread of its own then has the disk take it, and empties the journal into the hangar's file. What
+must stay true: after a moment of rest the file alone holds everything, so that a file which is put
+in its place by another program never gets an old journal played into it. At the end the thread is
+waited for."""
 
 from __future__ import annotations
 
@@ -24,15 +24,19 @@ PATIENCE_S = 60.0
 class Durable:
     """Has the disk take what was written to a hangar, each time :meth:`wake` is called.
 
-    ``writing`` is held while something is written. The journal is emptied only while it is free and nothing has come since the
-    disk took the last of it: then there is nothing to wait for, and no write finds the file locked by a slow disk.
-    """
+    ``writing`` is held while something is written. The journal is emptied only while it is free and
+    nothing has come since the disk took the last of it: then there is nothing to wait for, and no
+    write finds the file locked by a slow disk."""
 
     def __init__(self, path: Path) -> None:
         self._path = path
         self.writing = threading.RLock()
         self._count = 0
-        self._wanted, self._over, self._done = threading.Event(), threading.Event(), threading.Event()
+        self._wanted, self._over, self._done = (
+            threading.Event(),
+            threading.Event(),
+            threading.Event(),
+        )
         self._done.set()
         self._thread: threading.Thread | None = None
 
@@ -79,7 +83,9 @@ class Durable:
         """Have the disk take all there is; True where the journal could be emptied after it."""
         while True:
             before = self._count
-            db.execute("PRAGMA wal_checkpoint(PASSIVE)").fetchall()  # the slow part; it stops nobody
+            db.execute(
+                "PRAGMA wal_checkpoint(PASSIVE)"
+            ).fetchall()  # the slow part; it stops nobody
             with self.writing:
                 if self._count == before:
                     busy, left, _ = db.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchone()

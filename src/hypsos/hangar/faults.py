@@ -1,9 +1,9 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What nobody foresaw: written to a file in the state folder, with versions, the place, the act and the way it went wrong.
+"""What nobody foresaw: written to a file in the state folder, with versions, the place, the act and
+the way it went wrong.
 
-The file is at most a megabyte, an older half kept beside a newer one. Nothing here may fail in its turn: where the file
-cannot be written, the report is still handed back to be shown.
-"""
+The file is at most a megabyte, an older half kept beside a newer one. Nothing here may fail in its
+turn: where the file cannot be written, the report is still handed back to be shown."""
 
 from __future__ import annotations
 
@@ -34,7 +34,8 @@ def log_file() -> Path:
 
 
 def report_of(error: BaseException | str, where: str, act: str = "") -> str:
-    """What is written and can be handed on: when, which versions, where, what was done, and how it went wrong."""
+    """What is written and can be handed on: when, which versions, where, what was done, and how it
+    went wrong."""
     lines = [
         f"{datetime.now().isoformat(timespec='seconds')} Hypsos {__version__}, Python {platform.python_version()}, "
         f"Qt {_qt_version()}, {platform.platform()}",
@@ -64,7 +65,8 @@ def _qt_version() -> str:
 
 
 def _logger(where: str) -> logging.Logger:
-    """The logger of a part, ``hypsos.search`` for the search; its file is opened when it is first needed."""
+    """The logger of a part, ``hypsos.search`` for the search; its file is opened when it is first
+    needed."""
     import logging
     from logging.handlers import RotatingFileHandler
 
@@ -76,7 +78,9 @@ def _logger(where: str) -> logging.Logger:
             root.removeHandler(held)
             held.close()
         path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
-        held = RotatingFileHandler(path, maxBytes=LARGEST, backupCount=1, encoding="utf-8", errors="backslashreplace")
+        held = RotatingFileHandler(
+            path, maxBytes=LARGEST, backupCount=1, encoding="utf-8", errors="backslashreplace"
+        )
         held.setFormatter(logging.Formatter("%(levelname)s %(name)s: %(message)s\n"))
         root.addHandler(held)
         root.propagate = False

@@ -23,7 +23,9 @@ def read_text(path: Path, largest: int = LARGEST) -> str:
             kind = "a folder" if stat.S_ISDIR(found.st_mode) else "a pipe or a device"
             raise HypsosError(f"this is {kind}, and not a file", str(path), "Choose a file.")
         if found.st_size > largest:
-            raise HypsosError("the file is too large to be one of ours", str(path), "Choose another file.")
+            raise HypsosError(
+                "the file is too large to be one of ours", str(path), "Choose another file."
+            )
         return path.read_text(encoding="utf-8-sig")
     except UnicodeDecodeError as error:
         raise HypsosError("the file is not text", str(path), "Choose another file.") from error
@@ -34,13 +36,14 @@ def read_text(path: Path, largest: int = LARGEST) -> str:
 
 
 def write_whole(path: Path, data: str | bytes) -> None:
-    """Write a file by way of a neighbour that takes its place. Raises HypsosError; an older file then stays as it was."""
+    """Write a file by way of a neighbour that takes its place. Raises HypsosError; an older file
+    then stays as it was."""
     write_pieces(path, (data,))
 
 
 def write_pieces(path: Path, pieces: Iterable[str | bytes]) -> None:
-    """The same for a file that is made piece by piece. A link stays a link, a file's rights stay as they were; a pipe or a
-    device such as /dev/stdout is written straight away."""
+    """The same for a file that is made piece by piece. A link stays a link, a file's rights stay as
+    they were; a pipe or a device such as /dev/stdout is written straight away."""
     temporary = ""
     try:
         place = path.resolve()
@@ -53,12 +56,16 @@ def write_pieces(path: Path, pieces: Iterable[str | bytes]) -> None:
             _pour(file, pieces)
             file.flush()
             os.fsync(file.fileno())
-        os.chmod(temporary, stat.S_IMODE(place.stat().st_mode) if place.exists() else 0o666 & ~_umask())
+        os.chmod(
+            temporary, stat.S_IMODE(place.stat().st_mode) if place.exists() else 0o666 & ~_umask()
+        )
         os.replace(temporary, place)
         temporary = ""
     except OSError as error:
         text = f"the file cannot be written ({error.strerror})"
-        raise HypsosError(text, str(path), "Choose another place or make room; nothing was changed.") from error
+        raise HypsosError(
+            text, str(path), "Choose another place or make room; nothing was changed."
+        ) from error
     finally:
         if temporary and os.path.exists(temporary):
             os.unlink(temporary)
@@ -77,5 +84,7 @@ def _umask() -> int:
 
 def file_name(name: str, ending: str) -> str:
     """A model's name as the name of a file, without signs that have a meaning in paths."""
-    plain = "".join("-" if c in '/\\:*?"<>|' or not c.isprintable() else c for c in name).strip(". ")
+    plain = "".join("-" if c in '/\\:*?"<>|' or not c.isprintable() else c for c in name).strip(
+        ". "
+    )
     return f"{plain or 'model'}{ending}"

@@ -34,8 +34,8 @@ MIGRATIONS = (
     """
     CREATE TABLE transmitters (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE COLLATE NOCASE, document TEXT NOT NULL);
     """,
-    # one number for every row and every revision of a model, never given out twice: a model that was taken out and one that
-    # came in its place are never taken for each other
+    # one number for every row and every revision of a model, never given out twice: a model that
+    # was taken out and one that came in its place are never taken for each other
     """
     CREATE TABLE counter (n INTEGER NOT NULL);
     INSERT INTO counter SELECT max(coalesce(max(id), 0), coalesce(max(revision), 0)) FROM models;

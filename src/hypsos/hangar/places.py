@@ -26,7 +26,8 @@ def user_hangar() -> Path:
 
 @contextmanager
 def passing_folder() -> Iterator[Path]:
-    """A private folder for a fresh demo hangar, gone afterwards (the library for this is dear to load at the start)."""
+    """A private folder for a fresh demo hangar, gone afterwards (the library for this is dear to
+    load at the start)."""
     name = f"hypsos-demo-{os.getpid()}-{time.time_ns():x}"
     places = [Path(p) for p in (os.environ.get("TMPDIR", ""), "/tmp", "/var/tmp", os.getcwd()) if p]
     folder = next((made for p in places if (made := _made(p / name)) is not None), None)
@@ -34,7 +35,9 @@ def passing_folder() -> Iterator[Path]:
         _swept(place)
     if folder is None:
         raise HangarError(
-            "there is no place for a passing folder", str(places[0]), "Set TMPDIR to a folder you may write in."
+            "there is no place for a passing folder",
+            str(places[0]),
+            "Set TMPDIR to a folder you may write in.",
         )
     try:
         yield folder
@@ -49,7 +52,11 @@ def _swept(place: Path) -> None:
     import shutil
 
     try:
-        left = [f for f in place.iterdir() if (match := PASSING.fullmatch(f.name)) and not _runs(int(match[1]))]
+        left = [
+            f
+            for f in place.iterdir()
+            if (match := PASSING.fullmatch(f.name)) and not _runs(int(match[1]))
+        ]
         for folder in left:
             if folder.stat().st_uid == os.getuid() and not folder.is_symlink():
                 shutil.rmtree(folder, ignore_errors=True)
@@ -70,7 +77,8 @@ def _made(folder: Path) -> Path | None:
 
 
 def demo_hangar(folder: Path) -> Hangar:
-    """A fresh hangar in this folder with the Sandreach Dune Watch's aeroplanes and their flights."""
+    """A fresh hangar in this folder with the Sandreach Dune Watch's aeroplanes and their
+    flights."""
     import json
 
     hangar = Hangar(folder / "demo-hangar.sqlite3", passing=True)
@@ -78,10 +86,16 @@ def demo_hangar(folder: Path) -> Hangar:
     with hangar.together():
         for file in sorted(shipped.iterdir(), key=lambda f: f.name):
             if file.name.endswith(".model.json"):
-                # ours, held by the tests; it is checked when it is put on the bench. Its name stands in its first lines.
+                # ours, held by the tests; it is checked when it is put on the bench. Its name
+                # stands in its first lines.
                 text = file.read_text(encoding="utf-8")
-                hangar.add_text(json.loads(text[text.index('"name":') + 7 :].split("\n", 1)[0].strip(" ,")), text)
-        for name, flights in json.loads((shipped / "flights.json").read_text(encoding="utf-8")).items():
+                hangar.add_text(
+                    json.loads(text[text.index('"name":') + 7 :].split("\n", 1)[0].strip(" ,")),
+                    text,
+                )
+        for name, flights in json.loads(
+            (shipped / "flights.json").read_text(encoding="utf-8")
+        ).items():
             for flight in flights:
                 hangar.log_text(name, json.dumps(flight))
     return hangar

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Reading many models beside whoever has the hangar open: by a connection of its own, that can write nothing."""
+"""Reading many models beside whoever has the hangar open: by a connection of its own, that can
+write nothing."""
 
 from __future__ import annotations
 
@@ -18,11 +19,14 @@ BREATH_S = 0.002
 
 
 def whys(path: Path, places: Iterable[ModelPlace]) -> dict[tuple[int, int], str]:
-    """Row and revision of each of these models -> why it cannot be read, empty where it can. One that has another revision
-    by now, or is gone, is left out. Raises HangarError where the file cannot be opened."""
+    """Row and revision of each of these models -> why it cannot be read, empty where it can. One
+    that has another revision by now, or is gone, is left out. Raises HangarError where the file
+    cannot be opened."""
     found = {}
     try:
-        with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True, timeout=5)) as db:
+        with closing(
+            sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True, timeout=5)
+        ) as db:
             for place in places:
                 query = "SELECT document FROM models WHERE id = ? AND revision = ?"
                 row = db.execute(query, (place.id, place.revision)).fetchone()

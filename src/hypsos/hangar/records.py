@@ -25,7 +25,8 @@ class StoredFlight(NamedTuple):
 
 
 class StoredRow(NamedTuple):
-    """A model as it was read: its row, which stays when it is renamed, and the revision that a write must find there."""
+    """A model as it was read: its row, which stays when it is renamed, and the revision that a
+    write must find there."""
 
     id: int
     revision: int

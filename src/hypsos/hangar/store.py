@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The hangar file. Every write is one transaction: it is there whole or not at all, also after a kill."""
+"""The hangar file. Every write is one transaction: it is there whole or not at all, also after a
+kill."""
 
 from __future__ import annotations
 
@@ -25,9 +26,10 @@ Which = str | int | StoredRow
 
 
 class Hangar(HangarFile):
-    """The models of one pilot in one file, with their snapshots, their flights and the transmitters they share."""
+    """The models of one pilot in one file, with their snapshots, their flights and the transmitters
+    they share."""
 
-    # -- models -----------------------------------------------------------------------------------------------------
+    # -- models ----------------------------------------------------------------------------------
 
     def names(self) -> list[str]:
         """The names of all models, in order."""
@@ -35,13 +37,17 @@ class Hangar(HangarFile):
             return [r[0] for r in self._db.execute("SELECT name FROM models ORDER BY name")]
 
     def load(self, name: str) -> Model:
-        """The model of that name. Raises HangarError when there is none, DocumentError when it cannot be read."""
+        """The model of that name. Raises HangarError when there is none, DocumentError when it
+        cannot be read."""
         return self.take(name).model
 
     def take(self, name: str) -> StoredRow:
-        """The model of that name with its row and revision, for :meth:`put`. Raises as :meth:`load` does."""
+        """The model of that name with its row and revision, for :meth:`put`. Raises as :meth:`load`
+        does."""
         with self._told():
-            revision = "0" if self.read_only else "revision"  # an older hangar that cannot be written has none
+            revision = (
+                "0" if self.read_only else "revision"
+            )  # an older hangar that cannot be written has none
             query = f"SELECT id, {revision}, document FROM models WHERE name = ?"
             row = self._db.execute(query, (name,)).fetchone()
         if row is None:
@@ -49,23 +55,35 @@ class Hangar(HangarFile):
         return StoredRow(row[0], row[1], from_json(row[2], f"{name} in the hangar"))
 
     def newer(self, held: StoredRow) -> StoredRow | None:
-        """The model of that row as it is now, where it is not what was read; None where nothing has changed, or it is gone."""
+        """The model of that row as it is now, where it is not what was read; None where nothing has
+        changed, or it is gone."""
         with self._told():
             query = "SELECT id, revision, document FROM models WHERE id = ? AND revision != ?"
-            row = None if self.read_only else self._db.execute(query, (held.id, held.revision)).fetchone()
-        return None if row is None else StoredRow(row[0], row[1], from_json(row[2], f"{held.name} in the hangar"))
+            row = (
+                None
+                if self.read_only
+                else self._db.execute(query, (held.id, held.revision)).fetchone()
+            )
+        return (
+            None
+            if row is None
+            else StoredRow(row[0], row[1], from_json(row[2], f"{held.name} in the hangar"))
+        )
 
     def put(self, held: StoredRow, model: Model) -> StoredRow:
-        """Write a model where ``held`` was read, if nobody has written there since; it may carry another name.
+        """Write a model where ``held`` was read, if nobody has written there since; it may carry
+        another name.
 
-        Raises HangarError when another window or program has changed it, or taken it away; nothing is then changed.
-        """
+        Raises HangarError when another window or program has changed it, or taken it away; nothing
+        is then changed."""
         query = """UPDATE models SET name = ?, document = ?, revision = ?,
             changed_at = strftime('%Y-%m-%dT%H:%M:%fZ', 'now') WHERE id = ? AND revision = ?"""
         text = to_json(model)
         with self.together():
             revision = self._next()
-            written = self._write(query, (model.name, text, revision, held.id, held.revision), model.name)
+            written = self._write(
+                query, (model.name, text, revision, held.id, held.revision), model.name
+            )
             if not written:
                 raise self._moved_on(held)
         return StoredRow(held.id, revision, model)
@@ -75,7 +93,12 @@ class Hangar(HangarFile):
             row = self._db.execute("SELECT name FROM models WHERE id = ?", (held.id,)).fetchone()
         if row is None:
             text = f"{held.name} is no longer in the hangar: another window has taken it out"
-            return MovedOn(text, str(self.path), "Export it, or choose another model. Nothing was written.", gone=True)
+            return MovedOn(
+                text,
+                str(self.path),
+                "Export it, or choose another model. Nothing was written.",
+                gone=True,
+            )
         text = f"{row[0]} was changed by another window since it was put on the bench here"
         remedy = "Choose it again to see the newer one, then make your change. Nothing was written."
         return MovedOn(text, str(self.path), remedy, gone=False)
@@ -85,7 +108,8 @@ class Hangar(HangarFile):
         return str(self._one("document", which))
 
     def damaged(self) -> list[Damaged]:
-        """The models that cannot be read, and why. It reads every one: with many models that takes its time."""
+        """The models that cannot be read, and why. It reads every one: with many models that takes
+        its time."""
         out = []
         for place in self.places():
             why = self.why_unreadable(place)
@@ -97,13 +121,17 @@ class Hangar(HangarFile):
         """Row, revision and name of every model, in the order of their names."""
         with self._told():
             revision = "0" if self.read_only else "revision"
-            rows = self._db.execute(f"SELECT id, {revision}, name FROM models ORDER BY name").fetchall()
+            rows = self._db.execute(
+                f"SELECT id, {revision}, name FROM models ORDER BY name"
+            ).fetchall()
         return [ModelPlace(*row) for row in rows]
 
     def why_unreadable(self, place: ModelPlace) -> str:
         """Why the model of that row cannot be read; empty where it can, or where it is gone."""
         with self._told():
-            row = self._db.execute("SELECT document FROM models WHERE id = ?", (place.id,)).fetchone()
+            row = self._db.execute(
+                "SELECT document FROM models WHERE id = ?", (place.id,)
+            ).fetchone()
         try:
             if row is not None:
                 from_json(row[0], f"{place.name} in the hangar")
@@ -141,15 +169,19 @@ class Hangar(HangarFile):
         self._write(f"DELETE FROM models WHERE {condition}", (value,))
 
     def taken_out(self, which: Which) -> Removed:
-        """Take a model out, with its snapshots and flights; what comes back can be put in again. It is read and taken out in
-        one go, so that nothing that another window writes meanwhile is lost. Raises HangarError."""
+        """Take a model out, with its snapshots and flights; what comes back can be put in again. It
+        is read and taken out in one go, so that nothing that another window writes meanwhile is
+        lost. Raises HangarError."""
         condition, value = _asked(which)
         with self.together():
-            row = self._db.execute(f"SELECT id, name, document FROM models WHERE {condition}", (value,)).fetchone()
+            row = self._db.execute(
+                f"SELECT id, name, document FROM models WHERE {condition}", (value,)
+            ).fetchone()
             if row is None:
                 raise self._no_such(which)
             snapshots = self._db.execute(
-                "SELECT id, label, document, made_at FROM snapshots WHERE model_id = ? ORDER BY id", row[:1]
+                "SELECT id, label, document, made_at FROM snapshots WHERE model_id = ? ORDER BY id",
+                row[:1],
             ).fetchall()
             flights = self._db.execute(
                 "SELECT id, flight FROM flights WHERE model_id = ? ORDER BY id", row[:1]
@@ -158,8 +190,9 @@ class Hangar(HangarFile):
         return Removed(row[1], row[0], row[2], snapshots, flights)
 
     def put_back(self, gone: Removed) -> None:
-        """Put a model in again that was taken out, with all that belongs to it, as a revision of its own: a window that still
-        holds the one before does not write over it. Raises HangarError when its name is taken."""
+        """Put a model in again that was taken out, with all that belongs to it, as a revision of
+        its own: a window that still holds the one before does not write over it. Raises HangarError
+        when its name is taken."""
         query = "INSERT INTO models (id, revision, name, document) VALUES (?, ?, ?, ?)"
         with self.together():
             self._write(query, (gone.row, self._next(), gone.name, gone.document), gone.name)
@@ -167,7 +200,10 @@ class Hangar(HangarFile):
                 query = "INSERT INTO snapshots (id, model_id, label, document, made_at) VALUES (?, ?, ?, ?, ?)"
                 self._write(query, (number, gone.row, label, document, made_at))
             for number, flight in gone.flights:
-                self._write("INSERT INTO flights (id, model_id, flight) VALUES (?, ?, ?)", (number, gone.row, flight))
+                self._write(
+                    "INSERT INTO flights (id, model_id, flight) VALUES (?, ?, ?)",
+                    (number, gone.row, flight),
+                )
 
     def numbers(self) -> dict[int, str]:
         """Receiver numbers in use and whose they are; 0 is none."""
@@ -198,18 +234,20 @@ class Hangar(HangarFile):
             number += 1
         return f"{wanted} {number}"
 
-    # -- transmitters -----------------------------------------------------------------------------------------------
+    # -- transmitters ----------------------------------------------------------------------------
 
     def transmitters(self) -> list[Profile]:
-        """The transmitters that a model can take: those that ship, and the pilot's own; one of the same name stands for it.
-        What cannot be read is left out."""
+        """The transmitters that a model can take: those that ship, and the pilot's own; one of the
+        same name stands for it. What cannot be read is left out."""
         from hypsos.core.edits.transmitters import shipped
         from hypsos.core.parts.transmitter_profile import Profile
 
         found = {x.name.casefold(): x for x in shipped()}
         if not self.read_only:
             with self._told():
-                rows = self._db.execute("SELECT document FROM transmitters ORDER BY name").fetchall()
+                rows = self._db.execute(
+                    "SELECT document FROM transmitters ORDER BY name"
+                ).fetchall()
             for (text,) in rows:
                 with suppress(ValidationError):
                     own = Profile.model_validate_json(text)
@@ -232,17 +270,16 @@ class Hangar(HangarFile):
         self._write(query, (profile.name, text, text))
 
     def drop_transmitter(self, name: str) -> None:
-        """Take a transmitter of the pilot's own out; models that have taken it keep their controls."""
+        """Take a transmitter of the pilot's own out; models that have taken it keep their
+        controls."""
         self._write("DELETE FROM transmitters WHERE name = ?", (name,))
 
-    # -- snapshots --------------------------------------------------------------------------------------------------
+    # -- snapshots -------------------------------------------------------------------------------
 
     def keep(self, which: Which, label: str) -> None:
         """Keep a snapshot of a model as it is now."""
         condition, value = _asked(which)
-        query = (
-            f"INSERT INTO snapshots (model_id, label, document) SELECT id, ?, document FROM models WHERE {condition}"
-        )
+        query = f"INSERT INTO snapshots (model_id, label, document) SELECT id, ?, document FROM models WHERE {condition}"
         if not self._write(query, (clean(label), value)):
             raise self._no_such(which)
 
@@ -257,12 +294,14 @@ class Hangar(HangarFile):
     def snapshot(self, number: int) -> Model:
         """The model as a snapshot holds it."""
         with self._told():
-            row = self._db.execute("SELECT document FROM snapshots WHERE id = ?", (number,)).fetchone()
+            row = self._db.execute(
+                "SELECT document FROM snapshots WHERE id = ?", (number,)
+            ).fetchone()
         if row is None:
             raise HangarError("this snapshot is no longer there", str(self.path))
         return from_json(row[0], f"snapshot {number}")
 
-    # -- flights ----------------------------------------------------------------------------------------------------
+    # -- flights ---------------------------------------------------------------------------------
 
     def log(self, which: Which, flight: Flight) -> int:
         """Write a flight into a model's log; its number is returned."""
@@ -280,7 +319,11 @@ class Hangar(HangarFile):
     def strike(self, number: int) -> None:
         """Take a flight out of the log. Raises HangarError when it is no longer there."""
         if not self._write("DELETE FROM flights WHERE id = ?", (number,)):
-            raise HangarError("this flight is no longer in the log", str(self.path), "Another window has struck it.")
+            raise HangarError(
+                "this flight is no longer in the log",
+                str(self.path),
+                "Another window has struck it.",
+            )
 
     def bring_back(self, which: Which, number: int, flight: Flight) -> None:
         """Write a flight that was struck back into a model's log, under the number it had."""
@@ -290,15 +333,18 @@ class Hangar(HangarFile):
             raise self._no_such(which)
 
     def keep_draft(self, which: Which, text: str) -> None:
-        """Keep what is typed of a flight and not yet written down, in the place of what was kept before; an empty text forgets
-        it."""
+        """Keep what is typed of a flight and not yet written down, in the place of what was kept
+        before; an empty text forgets it."""
         condition, value = _asked(which)
         if text:
             query = f"""INSERT INTO drafts (model_id, text) SELECT id, ? FROM models WHERE {condition}
                 ON CONFLICT (model_id) DO UPDATE SET text = excluded.text"""
             self._write(query, (text, value))
         else:
-            self._write(f"DELETE FROM drafts WHERE model_id IN (SELECT id FROM models WHERE {condition})", (value,))
+            self._write(
+                f"DELETE FROM drafts WHERE model_id IN (SELECT id FROM models WHERE {condition})",
+                (value,),
+            )
 
     def draft(self, which: Which) -> str:
         """What was typed of a flight and not yet written down; empty where there is nothing."""
@@ -334,10 +380,11 @@ class Hangar(HangarFile):
         with self._told():
             return self._db.execute(query, (value,)).fetchall()
 
-    # -- inside -----------------------------------------------------------------------------------------------------
+    # -- inside ----------------------------------------------------------------------------------
 
     def _next(self) -> int:
-        """A number that was never given out before, for a row or a revision. Only inside of :meth:`together`."""
+        """A number that was never given out before, for a row or a revision. Only inside of
+        :meth:`together`."""
         self._write("UPDATE counter SET n = n + 1", ())
         number: int = self._db.execute("SELECT n FROM counter").fetchone()[0]
         return number
@@ -345,7 +392,9 @@ class Hangar(HangarFile):
     def _one(self, column: str, which: Which) -> object:
         condition, value = _asked(which)
         with self._told():
-            row = self._db.execute(f"SELECT {column} FROM models WHERE {condition}", (value,)).fetchone()
+            row = self._db.execute(
+                f"SELECT {column} FROM models WHERE {condition}", (value,)
+            ).fetchone()
         if row is None:
             raise self._no_such(which)
         return row[0]
@@ -356,11 +405,14 @@ class Hangar(HangarFile):
             name = which.name if isinstance(which, StoredRow) else "this model"
             text = f"{name} is no longer in the hangar: another window has taken it out"
             return HangarError(text, str(self.path), f"It holds {known}. Nothing was written.")
-        return HangarError(f"there is no model called {which}", str(self.path), f"It holds {known}.")
+        return HangarError(
+            f"there is no model called {which}", str(self.path), f"It holds {known}."
+        )
 
 
 def _asked(which: Which, table: str = "") -> tuple[str, str | int]:
-    """The condition that finds a model, and its value: by its name, or by its row, which stays when it is renamed."""
+    """The condition that finds a model, and its value: by its name, or by its row, which stays when
+    it is renamed."""
     if isinstance(which, str):
         return f"{table}name = ?", which
     return f"{table}id = ?", which if isinstance(which, int) else which.id

@@ -1,23 +1,24 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Two kinds of number for one set of rules: arrays for many frames or situations, Python's own numbers for a single
-frame.
+"""Two kinds of number for one set of rules: arrays for many frames or situations, Python's own
+numbers for a single frame.
 
-Sought: one evaluator that is fast both for an hour of frames and for the next frame of the bench, with every rule
-written once.
+Sought: one evaluator that is fast both for an hour of frames and for the next frame of the bench,
+with every rule written once.
 
-How: rules are written against a :class:`Backend`. In the array backend a signal is an array whose last axis is time;
-in the frame backend it is a float, a flag a bool, a position an int. For one figure that is many times faster than an
-array of one.
+How: rules are written against a :class:`Backend`. In the array backend a signal is an array whose
+last axis is time; in the frame backend it is a float, a flag a bool, a position an int. For one
+figure that is many times faster than an array of one.
 
-What must stay true: both give the same figures, to the last bit that a pulse shows. So rules use the backend's own
-operations for what arrays and numbers do differently (``where``, ``not_``, tables, curves), and plain operators for
-the rest. What remembers has a step for one frame and a scan for many, side by side.
+What must stay true: both give the same figures, to the last bit that a pulse shows. So rules use
+the backend's own operations for what arrays and numbers do differently (``where``, ``not_``,
+tables, curves), and plain operators for the rest. What remembers has a step for one frame and a
+scan for many, side by side.
 
-Why it can be trusted: a test replays a flight frame by frame and in one piece, cut in every place, and compares; the
-second reference in the tests knows nothing of either.
+Why it can be trusted: a test replays a flight frame by frame and in one piece, cut in every place,
+and compares; the second reference in the tests knows nothing of either.
 
-An example: ``backend.where(armed, demand, idle)`` picks for each of 180,000 frames, or is one ``if``.
-"""
+An example: ``backend.where(armed, demand, idle)`` picks for each of 180,000 frames, or is one
+``if``."""
 
 from __future__ import annotations
 
@@ -62,14 +63,15 @@ class Full(Protocol):
 
 
 class Backend(NamedTuple):
-    """The operations in which the two kinds of number differ. Arithmetic, comparisons, ``&`` and ``|`` do not.
+    """The operations in which the two kinds of number differ. Arithmetic, comparisons, ``&`` and
+    ``|`` do not.
 
-    ``never(flag)``: true nowhere; ``always(flag)``: true everywhere. ``end(x)``: what the next piece of time needs.
-    ``differs(a, b)``: flags of the situations in which two signals differ when the run ends. ``take(table, i)``: a
-    table's value at a place. ``cut(x, frames)`` and ``put(x, frames, part)``: some of the frames out and back in.
-    ``full(shape, value)``: a constant. ``change(x, before)``: from one frame to the next, the first from ``before``;
-    ``cumulate(x, before)``: the running sum.
-    """
+    ``never(flag)``: true nowhere; ``always(flag)``: true everywhere. ``end(x)``: what the next
+    piece of time needs. ``differs(a, b)``: flags of the situations in which two signals differ when
+    the run ends. ``take(table, i)``: a table's value at a place. ``cut(x, frames)`` and ``put(x,
+    frames, part)``: some of the frames out and back in. ``full(shape, value)``: a constant.
+    ``change(x, before)``: from one frame to the next, the first from ``before``; ``cumulate(x,
+    before)``: the running sum."""
 
     single: bool
     where: Where

@@ -1,6 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What was worked out of a frozen thing is kept for as long as that thing is asked about: an edit is checked, compiled and
-shown, and each asks the same."""
+"""What was worked out of a frozen thing is kept for as long as that thing is asked about: an edit
+is checked, compiled and shown, and each asks the same."""
 
 from __future__ import annotations
 
@@ -13,7 +13,8 @@ Made = TypeVar("Made")
 
 
 def kept(make: Callable[[Of], Made]) -> Callable[[Of], Made]:
-    """A function of one frozen thing that remembers what it made of the last two, told apart by being the very same."""
+    """A function of one frozen thing that remembers what it made of the last two, told apart by
+    being the very same."""
     held: list[tuple[Of, Made]] = []
 
     @wraps(make)

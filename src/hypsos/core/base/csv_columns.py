@@ -25,8 +25,8 @@ Column = NDArray[np.float64] | Sequence[str]
 
 
 def csv_text(columns: Mapping[str, Column]) -> str:
-    r"""The rows of some columns of one length as CSV text: figures with up to four decimals and no needless zeros, nothing
-    where a figure is not finite.
+    r"""The rows of some columns of one length as CSV text: figures with up to four decimals and no
+    needless zeros, nothing where a figure is not finite.
 
     >>> csv_text({"a": np.array([1.5, -0.00004, np.nan]), "b": ["x", "yz", ""]})
     '1.5,x\n0,yz\n,\n'
@@ -48,7 +48,8 @@ def _words(column: Sequence[str]) -> Bytes:
 
 
 def _figures(column: NDArray[np.float64]) -> Bytes:
-    """Sign, whole digits, point, decimals: every sign that a figure could have, nothing where it has none."""
+    """Sign, whole digits, point, decimals: every sign that a figure could have, nothing where it
+    has none."""
     finite = np.isfinite(column) & (np.abs(column) < LARGEST)
     scaled = np.rint(np.where(finite, column, 0.0) * SCALE)
     scaled = scaled.astype(np.int32 if np.abs(scaled).max(initial=0) < 2e9 else np.int64)
@@ -86,8 +87,8 @@ def _signs(table: Digits, numbers: NDArray[np.signedinteger]) -> Bytes:
 
 
 class _Tables(NamedTuple):
-    """The four signs of every number below 10,000, as one word each: all digits; without zeros that lead; without zeros at the
-    end, as decimals are written."""
+    """The four signs of every number below 10,000, as one word each: all digits; without zeros that
+    lead; without zeros at the end, as decimals are written."""
 
     every: Digits
     first: Digits

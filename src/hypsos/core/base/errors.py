@@ -41,7 +41,8 @@ class HypsosError(Exception):
 
     @property
     def plain(self) -> str:
-        """What is said where the place is before one's eyes: what happened and what to do, without paths."""
+        """What is said where the place is before one's eyes: what happened and what to do, without
+        paths."""
         what = self.what
         if what.startswith(("should ", "this field ")):
             what = f"{field_words(self.where)} {what.removeprefix('this field ')}"
@@ -49,7 +50,8 @@ class HypsosError(Exception):
 
 
 class DocumentError(HypsosError):
-    """A model document that does not hold together. ``where`` is a path in the document or a file's name."""
+    """A model document that does not hold together. ``where`` is a path in the document or a file's
+    name."""
 
 
 class MovesError(HypsosError):
@@ -61,11 +63,13 @@ class HangarError(HypsosError):
 
 
 class HangarMoved(HangarError):
-    """The hangar's file is gone, or another file lies in its place, since it was opened; nothing was written."""
+    """The hangar's file is gone, or another file lies in its place, since it was opened; nothing
+    was written."""
 
 
 class MovedOn(HangarError):
-    """Another window or program has written a model since it was read; ``gone`` where it took it out."""
+    """Another window or program has written a model since it was read; ``gone`` where it took it
+    out."""
 
     def __init__(self, what: str, where: str, remedy: str, gone: bool) -> None:
         super().__init__(what, where, remedy)

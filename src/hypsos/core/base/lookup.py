@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Looking up what a hand still holds, and what may have gone: by an undo, by another window, by a neighbour's button."""
+"""Looking up what a hand still holds, and what may have gone: by an undo, by another window, by a
+neighbour's button."""
 
 from __future__ import annotations
 

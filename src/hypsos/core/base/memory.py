@@ -1,10 +1,10 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Operations that remember: edges, latches, delays, slow. Each works along the last axis and carries its state in and out.
+"""Operations that remember: edges, latches, delays, slow. Each works along the last axis and
+carries its state in and out.
 
-The state is what the next piece of time needs, so a replay cut into pieces gives the same as one in one piece. Each
-operation has its one step in the frame backend and its scan over time in the array backend next to each other; both read
-and leave the same state.
-"""
+The state is what the next piece of time needs, so a replay cut into pieces gives the same as one in
+one piece. Each operation has its one step in the frame backend and its scan over time in the array
+backend next to each other; both read and leave the same state."""
 
 from __future__ import annotations
 
@@ -33,9 +33,8 @@ def outlasts(key: str) -> bool:
 class Waiting(NamedTuple):
     """What an operation that waits for a time keeps in the memory under its key.
 
-    It waits ``seconds``. Since when stands in the part ``since`` of what is kept (``""``: it is all of it). It waits only where
-    the part ``on`` is ``so``, where there is such a part.
-    """
+    It waits ``seconds``. Since when stands in the part ``since`` of what is kept (``""``: it is all
+    of it). It waits only where the part ``on`` is ``so``, where there is such a part."""
 
     seconds: float
     since: str = ""
@@ -47,10 +46,10 @@ class Waiting(NamedTuple):
 class Memory:
     """State by operation. ``pending`` is set when time alone will still change something.
 
-    With ``instant`` every delay has passed, every slow movement and every fade has ended: the frame as it settles.
-    ``many`` is set when the state is that of several situations side by side. ``ticking`` is set when nothing may move and
-    yet something waits for its time: a timer counts, a caption is due.
-    """
+    With ``instant`` every delay has passed, every slow movement and every fade has ended: the frame
+    as it settles. ``many`` is set when the state is that of several situations side by side.
+    ``ticking`` is set when nothing may move and yet something waits for its time: a timer counts, a
+    caption is due."""
 
     before: dict[str, Any] = field(default_factory=dict)
     after: dict[str, Any] = field(default_factory=dict)
@@ -67,7 +66,8 @@ class Memory:
 
     @property
     def fresh(self) -> bool:
-        """True where what comes next is a power-up: all it holds is what is kept while the power is off."""
+        """True where what comes next is a power-up: all it holds is what is kept while the power is
+        off."""
         return bool(self.after) and all(map(outlasts, self.after))
 
 
@@ -78,7 +78,10 @@ def _spread(last: Any, default: Any, like: NDArray[Any]) -> NDArray[Any]:
 
 def _latest(happened: Flags) -> NDArray[np.intp]:
     """The latest frame up to each one in which something happened, -1 before the first."""
-    return np.asarray(np.maximum.accumulate(np.where(happened, np.arange(happened.shape[-1]), -1), axis=-1), np.intp)
+    return np.asarray(
+        np.maximum.accumulate(np.where(happened, np.arange(happened.shape[-1]), -1), axis=-1),
+        np.intp,
+    )
 
 
 def _anywhere(x: Flags) -> Flags:
@@ -87,7 +90,8 @@ def _anywhere(x: Flags) -> Flags:
 
 
 def rising(x: Flag, memory: Memory, key: str) -> Flag:
-    """True where the input is true now and was false in the frame before; never on the first frame."""
+    """True where the input is true now and was false in the frame before; never on the first
+    frame."""
     last = memory.before.get(key)
     if memory.backend.single:
         memory.after[key] = x
@@ -101,7 +105,8 @@ def rising(x: Flag, memory: Memory, key: str) -> Flag:
 
 
 def latch(on: Flag, off: Flag, memory: Memory, key: str) -> Flag:
-    """By levels: set where ``on``, cleared where ``off``; clearing wins; unchanged elsewhere. Starts cleared."""
+    """By levels: set where ``on``, cleared where ``off``; clearing wins; unchanged elsewhere.
+    Starts cleared."""
     last = memory.before.get(key)
     if memory.backend.single:
         out = memory.after[key] = bool((on or last) and not off)
@@ -120,7 +125,8 @@ def edge_latch(on: Flag, off: Flag, memory: Memory, key: str) -> Flag:
 
 
 def on_delay(x: Flag, t_s: Signal, delay_s: float, memory: Memory, key: str) -> Flag:
-    """True once the input has been true without a break for ``delay_s``: ``t_now - t_first >= delay_s``."""
+    """True once the input has been true without a break for ``delay_s``: ``t_now - t_first >=
+    delay_s``."""
     last = memory.before.get(key)
     if not isinstance(x, np.ndarray):
         first = t_s if last is None or math.isnan(last) else last
@@ -139,7 +145,8 @@ def on_delay(x: Flag, t_s: Signal, delay_s: float, memory: Memory, key: str) -> 
 
 
 def off_delay(x: Flag, t_s: Signal, delay_s: float, memory: Memory, key: str) -> Flag:
-    """False once the input has been false without a break for ``delay_s`` since it was last true."""
+    """False once the input has been false without a break for ``delay_s`` since it was last
+    true."""
     was, since = memory.before.get(key, (False, math.nan))
     if not isinstance(x, np.ndarray):
         since = t_s if x or was else since
@@ -184,14 +191,18 @@ def counter(x: Flag, count: int, memory: Memory, key: str) -> Place:
         place: int = (last + edge) % count
         memory.after[key] = place
         return place
-    out = np.asarray((_spread(last, 0, edge)[..., None] + np.cumsum(edge, axis=-1)) % count, np.intp)
+    out = np.asarray(
+        (_spread(last, 0, edge)[..., None] + np.cumsum(edge, axis=-1)) % count, np.intp
+    )
     memory.after[key] = memory.backend.end(out)
     return out
 
 
-def counted(x: Flag, reset: Flag | None, memory: Memory, key: str, kept: int, told: str = "") -> Place:
-    """Frames since power-up, ``kept`` at first, that came after one in which ``x`` held; none as ``reset`` begins to hold.
-    ``told`` tells one reset from another."""
+def counted(
+    x: Flag, reset: Flag | None, memory: Memory, key: str, kept: int, told: str = ""
+) -> Place:
+    """Frames since power-up, ``kept`` at first, that came after one in which ``x`` held; none as
+    ``reset`` begins to hold. ``told`` tells one reset from another."""
     last = memory.before.get(key)
     n, was = (kept, False) if last is None else last
     anew = False if reset is None else rising(reset, memory, f"{key}.reset.{told}")
@@ -204,14 +215,17 @@ def counted(x: Flag, reset: Flag | None, memory: Memory, key: str, kept: int, to
     steps = np.cumsum(before & (not memory.instant), axis=-1)
     index = _latest(np.broadcast_to(anew, x.shape))
     since = np.take_along_axis(steps, np.maximum(index, 0), axis=-1)
-    out = np.asarray(np.where(index >= 0, steps - since, _spread(n, 0, x)[..., None] + steps), np.intp)
+    out = np.asarray(
+        np.where(index >= 0, steps - since, _spread(n, 0, x)[..., None] + steps), np.intp
+    )
     memory.after[key] = (memory.backend.end(out), memory.backend.end(x))
     memory.ticking |= bool(np.any(x[..., -1]))
     return out
 
 
 def spell(x: Flag, t_s: Signal, every_s: float, memory: Memory, key: str) -> Flag:
-    """True where the input begins to be true, the first frame included, and every ``every_s`` as long as it is."""
+    """True where the input begins to be true, the first frame included, and every ``every_s`` as
+    long as it is."""
     was, since, times = memory.before.get(key, (False, math.nan, 0))
     if not isinstance(x, np.ndarray):
         since = (since if was else t_s) if x else math.nan
@@ -231,14 +245,20 @@ def spell(x: Flag, t_s: Signal, every_s: float, memory: Memory, key: str) -> Fla
 
 
 def slow(
-    x: Signal, up_s: float, down_s: float, frame_s: float, memory: Memory, key: str, stopped: Flag = False,
+    x: Signal,
+    up_s: float,
+    down_s: float,
+    frame_s: float,
+    memory: Memory,
+    key: str,
+    stopped: Flag = False,
     idle: float = 0.0,
-) -> Signal:  # fmt: skip
-    """Limit the change in a frame to ``100 * frame_s / slow_s``, up and down apart; zero seconds is unlimited.
+) -> Signal:
+    """Limit the change in a frame to ``100 * frame_s / slow_s``, up and down apart; zero seconds is
+    unlimited.
 
-    The first frame of all is taken as it comes. Where ``stopped``, the value is held at ``idle``, so that it sets out from
-    there afterwards and nothing wound up before comes out.
-    """
+    The first frame of all is taken as it comes. Where ``stopped``, the value is held at ``idle``,
+    so that it sets out from there afterwards and nothing wound up before comes out."""
     backend = memory.backend
     if stopped is not False and not backend.never(stopped):
         if isinstance(x, np.ndarray):
@@ -267,23 +287,37 @@ def slow(
             out[..., i] = at = np.minimum(np.maximum(x[..., i], at - down), at + up)
     else:
         flat, starts = x.reshape(rows, frames), np.asarray(start).reshape(rows)
-        out = np.stack([_slow_row(flat[i], float(starts[i]), up, down) for i in range(rows)]).reshape(x.shape)
+        out = np.stack(
+            [_slow_row(flat[i], float(starts[i]), up, down) for i in range(rows)]
+        ).reshape(x.shape)
     memory.after[key] = memory.backend.end(out)
     memory.pending |= bool(np.any(memory.backend.differs(out, x)))
     return out
 
 
 def _slow_between(
-    x: Array, up_s: float, down_s: float, frame_s: float, memory: Memory, key: str, stopped: Flag, idle: float
+    x: Array,
+    up_s: float,
+    down_s: float,
+    frame_s: float,
+    memory: Memory,
+    key: str,
+    stopped: Flag,
+    idle: float,
 ) -> Array:
-    """:func:`slow` where some frames are stopped: piece by piece, a piece begins where any situation stops or starts."""
+    """:func:`slow` where some frames are stopped: piece by piece, a piece begins where any
+    situation stops or starts."""
     x, held_ = np.broadcast_arrays(x, stopped)
     other = _anywhere(held_[..., 1:] != held_[..., :-1])
     edges = [0, *(np.flatnonzero(other) + 1).tolist(), x.shape[-1]]
     out = np.empty(x.shape)
     state, pending = memory.before.get(key), False
     for a, b in itertools.pairwise(edges):
-        piece = Memory(before={} if state is None else {key: state}, instant=memory.instant, backend=memory.backend)
+        piece = Memory(
+            before={} if state is None else {key: state},
+            instant=memory.instant,
+            backend=memory.backend,
+        )
         part = slow(x[..., a:b], up_s, down_s, frame_s, piece, key)
         off = held_[..., a : a + 1]
         out[..., a:b] = np.where(off, idle, part)
@@ -319,8 +353,11 @@ def _slow_row(x: Array, start: float, up: float, down: float) -> Array:
     return out
 
 
-def held(x: Signal, fresh: Flag, forgets: Flag, rest: float, memory: Memory, key: str) -> tuple[Signal, Flag]:
-    """The last value seen while ``fresh`` (``rest`` before there was one), and whether there has been one since ``forgets``."""
+def held(
+    x: Signal, fresh: Flag, forgets: Flag, rest: float, memory: Memory, key: str
+) -> tuple[Signal, Flag]:
+    """The last value seen while ``fresh`` (``rest`` before there was one), and whether there has
+    been one since ``forgets``."""
     last, was_known = memory.before.get(key, (rest, False))
     if not isinstance(x, np.ndarray):
         now = (x, True) if fresh else (last, was_known and not forgets)
@@ -335,8 +372,11 @@ def held(x: Signal, fresh: Flag, forgets: Flag, rest: float, memory: Memory, key
     return value, known
 
 
-def stepped(step: Signal, forgets: Flag, low: Signal, high: Signal, memory: Memory, key: str) -> Signal:
-    """The running sum of the steps, held from ``low`` to ``high`` at every step; nothing while ``forgets`` holds."""
+def stepped(
+    step: Signal, forgets: Flag, low: Signal, high: Signal, memory: Memory, key: str
+) -> Signal:
+    """The running sum of the steps, held from ``low`` to ``high`` at every step; nothing while
+    ``forgets`` holds."""
     last = memory.before.get(key, 0.0)
     if not isinstance(step, np.ndarray):
         now = 0.0 if forgets else last
@@ -353,7 +393,9 @@ def stepped(step: Signal, forgets: Flag, low: Signal, high: Signal, memory: Memo
         out[..., at:i] = now[..., None]
         kept = np.where(lost[..., i], 0.0, now)
         stepping = step[..., i] != 0
-        now = np.where(stepping, np.minimum(np.maximum(kept + step[..., i], low[..., i]), high[..., i]), kept)
+        now = np.where(
+            stepping, np.minimum(np.maximum(kept + step[..., i], low[..., i]), high[..., i]), kept
+        )
         out[..., i] = now
         at = i + 1
     out[..., at:] = now[..., None]
@@ -365,12 +407,13 @@ Machine = Callable[[tuple[Flag, ...], tuple[Flag, ...]], tuple[Flag, ...]]
 """One frame of a machine made of flags: (what it was, what it hears) -> what it is."""
 
 
-def machine(step: Machine, heard: tuple[Flag, ...], start: int, memory: Memory, key: str) -> tuple[Flag, ...]:
+def machine(
+    step: Machine, heard: tuple[Flag, ...], start: int, memory: Memory, key: str
+) -> tuple[Flag, ...]:
     """A machine of ``start`` flags, all off at power-up, over time; its state in every frame.
 
-    ``step`` must have come to rest after two frames in which it heard the same, so only the frames after a change are
-    walked.
-    """
+    ``step`` must have come to rest after two frames in which it heard the same, so only the frames
+    after a change are walked."""
     backend = memory.backend
     state: tuple[Flag, ...] = memory.before.get(key, (False,) * start)
     if backend.single:

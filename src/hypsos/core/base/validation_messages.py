@@ -58,7 +58,9 @@ def said(item: Mapping[str, Any]) -> str:
     if kind == "value_error":
         return str(item["msg"]).removeprefix("Value error, ")
     if kind == "union_tag_invalid":
-        return _kinds(str(context.get("tag", "")), str(context.get("expected_tags", ""))) + found(item.get("input"))
+        return _kinds(str(context.get("tag", "")), str(context.get("expected_tags", ""))) + found(
+            item.get("input")
+        )
     if kind in SIMPLE:
         text = SIMPLE[kind]
     elif kind in BOUND:
@@ -67,7 +69,11 @@ def said(item: Mapping[str, Any]) -> str:
         text = words.format(f"{bound:g}" if isinstance(bound, float) else bound)
     else:
         text = "cannot be used"
-    return text + ("" if kind in ("extra_forbidden", "missing", "union_tag_not_found") else found(item.get("input")))
+    return text + (
+        ""
+        if kind in ("extra_forbidden", "missing", "union_tag_not_found")
+        else found(item.get("input"))
+    )
 
 
 def _kinds(tag: str, expected: str) -> str:
@@ -80,7 +86,8 @@ def _kinds(tag: str, expected: str) -> str:
 
 
 def found(value: Any) -> str:
-    """``', found 300'`` for a plain value, cut short where it is long; no word for a list or a set of values."""
+    """``', found 300'`` for a plain value, cut short where it is long; no word for a list or a set
+    of values."""
     if not isinstance(value, str | int | float | bool | None):
         return ""
     if value is None or value == "":

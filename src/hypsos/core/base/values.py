@@ -5,7 +5,14 @@ import unicodedata
 from collections.abc import Mapping
 from typing import Annotated, Any, Self
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints, ValidationError
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    ConfigDict,
+    Field,
+    StringConstraints,
+    ValidationError,
+)
 
 from hypsos.core.base.errors import DocumentError
 from hypsos.core.base.validation_messages import said
@@ -14,22 +21,26 @@ from hypsos.core.base.validation_messages import said
 class Value(BaseModel):
     """A frozen, validated part of a document. Unknown fields, NaN and infinities are refused.
 
-    Validators are built when first used: a program start builds the one of the whole document, and no more.
-    """
+    Validators are built when first used: a program start builds the one of the whole document, and
+    no more."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     def changed(self, fields: Mapping[str, Any]) -> Self:
-        """The same with other fields, checked like any other. Raises DocumentError, in our words, where one is not allowed."""
+        """The same with other fields, checked like any other. Raises DocumentError, in our words,
+        where one is not allowed."""
         try:
             return type(self)(**{**dict(self), **fields})
         except ValidationError as error:
             first = error.errors(include_url=False)[0]
-            raise DocumentError(said(first), ".".join(map(str, first["loc"])), "Nothing was changed.") from error
+            raise DocumentError(
+                said(first), ".".join(map(str, first["loc"])), "Nothing was changed."
+            ) from error
 
 
 def make_one_ready() -> bool:
-    """Build the validator of one kind of part that has none yet, so that no edit waits for it. False when all have theirs."""
+    """Build the validator of one kind of part that has none yet, so that no edit waits for it.
+    False when all have theirs."""
     waiting = [Value]
     while waiting:
         kind = waiting.pop()
@@ -44,14 +55,21 @@ Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,39}$")]
 """An identifier inside a document: lower-case letters, digits and underscores."""
 
 
-TURNING = frozenset("\u061c\u200b\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2060\u2066\u2067\u2068\u2069\ufeff")
-"""Signs that turn the direction of reading, or that nobody can see: with them one name can be shown as another."""
+TURNING = frozenset(
+    "\u061c\u200b\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2060\u2066\u2067\u2068\u2069\ufeff"
+)
+"""Signs that turn the direction of reading, or that nobody can see: with them one name can be shown
+as another."""
 
 
 def one_line(text: str) -> str:
     """The text, where it is one line without control characters. Raises ValueError."""
-    if not text.isprintable() and any(unicodedata.category(c) in ("Cc", "Cs", "Zl", "Zp") for c in text):
-        raise ValueError("a name is one line of letters, digits and signs, without control characters")
+    if not text.isprintable() and any(
+        unicodedata.category(c) in ("Cc", "Cs", "Zl", "Zp") for c in text
+    ):
+        raise ValueError(
+            "a name is one line of letters, digits and signs, without control characters"
+        )
     if any(c in TURNING for c in text):
         raise ValueError("a name has no signs that turn the direction of reading or cannot be seen")
     return text
@@ -59,13 +77,17 @@ def one_line(text: str) -> str:
 
 def _plain_text(text: str) -> str:
     if any(unicodedata.category(c) in ("Cc", "Cs") and c not in "\n\t" for c in text):
-        raise ValueError("a text has letters, digits, signs and line ends, without control characters")
+        raise ValueError(
+            "a text has letters, digits, signs and line ends, without control characters"
+        )
     return text
 
 
 LONGEST_LABEL = 60
 Label = Annotated[
-    str, StringConstraints(min_length=1, max_length=LONGEST_LABEL, strip_whitespace=True), AfterValidator(one_line)
+    str,
+    StringConstraints(min_length=1, max_length=LONGEST_LABEL, strip_whitespace=True),
+    AfterValidator(one_line),
 ]
 """What people call a thing: one line."""
 

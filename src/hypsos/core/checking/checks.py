@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What must hold across the parts of a document: names that lead somewhere, ports used once, no cycles."""
+"""What must hold across the parts of a document: names that lead somewhere, ports used once, no
+cycles."""
 
 from __future__ import annotations
 
@@ -60,40 +61,58 @@ def _duplicates(model: Model) -> Iterator[Problem]:
 
 
 def _taken_twice(model: Model) -> Generator[Problem, None, dict[str, str]]:
-    """Names of parts, controls, conditions, shared values, signals and timers, which share one space; gives back what each name
-    stands for."""
+    """Names of parts, controls, conditions, shared values, signals and timers, which share one
+    space; gives back what each name stands for."""
     seen = {name: "a name of its own meaning" for name in reserved_names(model)}
-    groups = [(f"airframe.{g}", getattr(model.airframe, g)) for g in ("surfaces", "motors", "devices")]
+    groups = [
+        (f"airframe.{g}", getattr(model.airframe, g)) for g in ("surfaces", "motors", "devices")
+    ]
     groups.append(("transmitter.controls", model.transmitter.controls))
-    groups += [(f"program.{g}", getattr(model.program, g)) for g in ("logic", "tunables", "signals", "timers")]
-    groups += [(f"program.recipes[{i}].own_values", r.own_values()) for i, r in enumerate(model.program.recipes)]
+    groups += [
+        (f"program.{g}", getattr(model.program, g))
+        for g in ("logic", "tunables", "signals", "timers")
+    ]
+    groups += [
+        (f"program.recipes[{i}].own_values", r.own_values())
+        for i, r in enumerate(model.program.recipes)
+    ]
     for group, parts in groups:
         for i, part in enumerate(parts):
             if part.name in seen:
-                yield Problem(f"{group}[{i}].name", f"the name {part.name} is taken already ({seen[part.name]})")
+                yield Problem(
+                    f"{group}[{i}].name",
+                    f"the name {part.name} is taken already ({seen[part.name]})",
+                )
             seen[part.name] = part.label
     return seen
 
 
 def _signals(model: Model, seen: dict[str, str]) -> Iterator[Problem]:
-    """Every recipe feeds a signal of its own; and no logical switch stands in the way of another column of the trace."""
+    """Every recipe feeds a signal of its own; and no logical switch stands in the way of another
+    column of the trace."""
     fed: dict[str, str] = {}
     for i, recipe in enumerate(model.program.recipes):
         path = f"program.recipes[{i}].signal"
         for name, _ in recipe.signals():
             if name in fed:
                 yield Problem(
-                    path, f"{recipe.label} and {fed[name]} feed one signal, {name}", "Give each a signal of its own."
+                    path,
+                    f"{recipe.label} and {fed[name]} feed one signal, {name}",
+                    "Give each a signal of its own.",
                 )
             elif name in seen and name not in FREE_COMMANDS:
                 yield Problem(path, f"the name {name} is taken already ({seen[name]})")
             fed[name] = recipe.label
     columns = {f"{lead.name}_{what}" for lead in model.leads for what in ("pct", "us")}
-    columns |= {f"{lead.target}_deg" for lead in model.leads} | {f"{x.name}_s" for x in model.program.timers}
+    columns |= {f"{lead.target}_deg" for lead in model.leads} | {
+        f"{x.name}_s" for x in model.program.timers
+    }
     for i, x in enumerate(model.program.logic):
         if x.name in columns:
             yield Problem(
-                f"program.logic[{i}].name", f"{x.name} is a column of the trace already", "Choose another name."
+                f"program.logic[{i}].name",
+                f"{x.name} is a column of the trace already",
+                "Choose another name.",
             )
 
 
@@ -105,18 +124,27 @@ def _airframe(model: Model) -> Iterator[Problem]:
         path = f"airframe.surfaces[{i}]"
         panel = body.panel(s.panel)
         master = next((x for x in body.surfaces if x.name == s.follows), None)
-        if s.follows is not None and (master is None or master.follows is not None or master.panel != s.panel):
-            yield Problem(f"{path}.follows", f"there is no surface {s.follows} with a servo on {s.panel}")
+        if s.follows is not None and (
+            master is None or master.follows is not None or master.panel != s.panel
+        ):
+            yield Problem(
+                f"{path}.follows", f"there is no surface {s.follows} with a servo on {s.panel}"
+            )
         if panel is None:
             yield Problem(f"{path}.panel", f"there is no panel {s.panel}")
         elif not s.start_mm < s.end_mm <= panel.half_span_mm + 1e-6:
             half = f"{panel.label} reaches {panel.half_span_mm:g} mm from its root"
-            yield Problem(f"{path}.end_mm", f"{s.label} must begin before it ends and end on {panel.label}; {half}")
+            yield Problem(
+                f"{path}.end_mm",
+                f"{s.label} must begin before it ends and end on {panel.label}; {half}",
+            )
         elif s.chord_mm >= min(panel.chord_at(s.start_mm), panel.chord_at(s.end_mm)):
             yield Problem(f"{path}.chord_mm", f"{s.label} is deeper than {panel.label}")
         for other in body.surfaces[:i]:
             if s.role not in PLATES and other.role not in PLATES and _overlap(s, other):
-                yield Problem(f"{path}.start_mm", f"{s.label} and {other.label} lie on top of each other")
+                yield Problem(
+                    f"{path}.start_mm", f"{s.label} and {other.label} lie on top of each other"
+                )
 
 
 def _overlap(a: Surface, b: Surface) -> bool:
@@ -125,7 +153,8 @@ def _overlap(a: Surface, b: Surface) -> bool:
 
 
 def _output_curves(model: Model) -> Iterator[Problem]:
-    """Motors whose output is bent: their idle and full power would be elsewhere than the guard takes them to be."""
+    """Motors whose output is bent: their idle and full power would be elsewhere than the guard
+    takes them to be."""
     motors = {m.name for m in model.airframe.motors}
     for i, lead in enumerate(model.leads):
         if lead.curve is not None and lead.target in motors:
@@ -142,7 +171,9 @@ def _leads(model: Model) -> Iterator[Problem]:
             text = f"{lead.idle_us:g} µs is too near the middle of the travel to be a motor's idle"
             yield Problem(f"{path}.idle_us", text, "Usual is 1000 µs.")
         if lead.target not in parts:
-            yield Problem(f"{path}.target", f"there is no surface, motor or device called {lead.target}")
+            yield Problem(
+                f"{path}.target", f"there is no surface, motor or device called {lead.target}"
+            )
         yield from _measured(model, lead, path)
     yield from _ports(model)
     yield from _y_leads(model)
@@ -151,11 +182,17 @@ def _leads(model: Model) -> Iterator[Problem]:
 def _measured(model: Model, lead: Lead, path: str) -> Iterator[Problem]:
     """A linkage that binds, and figures that no ruler can have read."""
     if lead.linkage is not None:
-        reach = lead.direction * lead.linkage.servo_deg / 100.0  # a reversed output turns it the other way
+        reach = (
+            lead.direction * lead.linkage.servo_deg / 100.0
+        )  # a reversed output turns it the other way
         stuck = binds_at(lead.linkage, *sorted((lead.stop_neg * reach, lead.stop_pos * reach)))
         if stuck is not None:
             text = f"the linkage of {lead.label} binds when the servo has turned {abs(stuck):.0f}°"
-            yield Problem(f"{path}.linkage", text, "Shorten the arm, lengthen the horn, or bring the end stops in.")
+            yield Problem(
+                f"{path}.linkage",
+                text,
+                "Shorten the arm, lengthen the horn, or bring the end stops in.",
+            )
     chord = next((s.chord_mm for s in model.airframe.surfaces if s.name == lead.target), None)
     most = max((abs(mm) for _, mm in lead.measured), default=0.0)
     if chord is not None and most > 2 * chord:
@@ -175,7 +212,9 @@ def _ports(model: Model) -> Iterator[Problem]:
         holder = holders.get(lead.port)
         if holder is not None and partner(model, lead.name) != holder.name:
             text = f"port {lead.port} already holds {holder.label}; a port takes one lead"
-            yield Problem(f"leads[{i}].port", text, f"Unplug {holder.label} first or choose a free port.")
+            yield Problem(
+                f"leads[{i}].port", text, f"Unplug {holder.label} first or choose a free port."
+            )
         holders[lead.port] = lead
     yield from _power(model, {port: lead.label for port, lead in holders.items()})
 
@@ -204,9 +243,14 @@ def _power(model: Model, ports: dict[int, str]) -> Iterator[Problem]:
             "A speed controller feeds it by its lead.",
         )
     elif port in ports:
-        yield Problem("receiver.power_port", f"port {port} already holds {ports[port]}", "Choose a free port.")
+        yield Problem(
+            "receiver.power_port", f"port {port} already holds {ports[port]}", "Choose a free port."
+        )
     elif port > model.receiver.ports:
-        yield Problem("receiver.power_port", f"the receiver has {model.receiver.ports} ports, there is no port {port}")
+        yield Problem(
+            "receiver.power_port",
+            f"the receiver has {model.receiver.ports} ports, there is no port {port}",
+        )
 
 
 def _program(model: Model) -> Iterator[Problem]:
@@ -217,10 +261,16 @@ def _program(model: Model) -> Iterator[Problem]:
     guard, motors = model.program.guard, model.airframe.motors
     if guard is None and motors:
         text = "this aeroplane has a motor and no guard for it"
-        yield Problem("program.guard", text, "Give it a guard with at least a cut position; nothing was changed.")
+        yield Problem(
+            "program.guard",
+            text,
+            "Give it a guard with at least a cut position; nothing was changed.",
+        )
     if guard is not None and not motors:
         text = "this aeroplane has no motor, and its guard would go on unseen"
-        yield Problem("program.guard", text, "Take the guard out; one is proposed when a motor comes.")
+        yield Problem(
+            "program.guard", text, "Take the guard out; one is proposed when a motor comes."
+        )
     if guard is not None:
         yield from _guard(model, guard)
 
@@ -247,8 +297,14 @@ def _axis(model: Model, axis: Axis, path: str, shared: set[str]) -> Iterator[Pro
     for k, setting in enumerate(axis.settings):
         if setting is not None:
             yield from _setting(model, setting, f"{path}.settings[{k}]", shared)
-    if axis.curve is not None and axis.curve.live_from is not None and axis.curve.live_from not in shared:
-        yield Problem(f"{path}.curve.live_from", f"there is no shared value called {axis.curve.live_from}")
+    if (
+        axis.curve is not None
+        and axis.curve.live_from is not None
+        and axis.curve.live_from not in shared
+    ):
+        yield Problem(
+            f"{path}.curve.live_from", f"there is no shared value called {axis.curve.live_from}"
+        )
 
 
 def _setting(model: Model, setting: Setting, path: str, shared: set[str]) -> Iterator[Problem]:
@@ -280,14 +336,17 @@ def _cut(guard: Guard, switch: Control) -> Iterator[Problem]:
     count = len(switch.positions)
     for i, position in enumerate(guard.cut):
         if position >= count:
-            yield Problem(f"program.guard.cut[{i}]", f"{switch.label} has no position {position + 1}")
+            yield Problem(
+                f"program.guard.cut[{i}]", f"{switch.label} has no position {position + 1}"
+            )
     if len(set(guard.cut)) >= count:
         text = f"every position of {switch.label} stops the motor: it could never run"
         yield Problem("program.guard.cut", text, "Leave at least one position in which it may run.")
 
 
 def _start_check(model: Model, check: StartCheck, path: str) -> Iterator[Problem]:
-    """One thing that is asked before the first start: a switch by its position, anything else from a low to a high value."""
+    """One thing that is asked before the first start: a switch by its position, anything else from
+    a low to a high value."""
     control = _switches(model).get(check.control)
     if check.control not in _inputs(model):
         yield Problem(f"{path}.control", f"there is no stick or control called {check.control}")
@@ -295,7 +354,9 @@ def _start_check(model: Model, check: StartCheck, path: str) -> Iterator[Problem
         text = "a switch is checked by its position, anything else from a low to a high value"
         yield Problem(f"{path}.position", text)
     elif control is not None and (check.position or 0) >= len(control.positions):
-        yield Problem(f"{path}.position", f"{control.label} has no position {(check.position or 0) + 1}")
+        yield Problem(
+            f"{path}.position", f"{control.label} has no position {(check.position or 0) + 1}"
+        )
     elif check.low > check.high:
         yield Problem(f"{path}.low", "the low value must not lie above the high one")
 
@@ -307,10 +368,16 @@ def _engines(model: Model, guard: Guard) -> Iterator[Problem]:
         if engine.motor not in motors:
             yield Problem(f"{path}.motor", f"there is no motor called {engine.motor}")
         elif engine.motor in seen:
-            yield Problem(f"{path}.motor", f"{engine.motor} is said to be an engine twice", "Leave one of the two.")
+            yield Problem(
+                f"{path}.motor",
+                f"{engine.motor} is said to be an engine twice",
+                "Leave one of the two.",
+            )
         seen.add(engine.motor)
         if (engine.high_idle is None) != (engine.high_when is None):
-            text = "a second idle needs its figure, and a condition under which the engine goes by it"
+            text = (
+                "a second idle needs its figure, and a condition under which the engine goes by it"
+            )
             yield Problem(f"{path}.high_when", text)
         elif engine.high_idle is not None and engine.high_idle <= engine.idle:
             yield Problem(f"{path}.high_idle", "the second idle has to lie above the first one")
@@ -360,7 +427,9 @@ def _plain_mix(model: Model, mix: MixLine, path: str, known: _Known) -> Iterator
         if value is not None and value not in known.shared:
             yield Problem(f"{path}.{field}", f"there is no shared value called {value}")
     if mix.differential_off is not None and mix.differential_off not in known.sources:
-        yield Problem(f"{path}.differential_off", f"there is no source called {mix.differential_off}")
+        yield Problem(
+            f"{path}.differential_off", f"there is no source called {mix.differential_off}"
+        )
 
 
 def _line_of(recipe: RecipeBase, line: MixLine, path: str, known: _Known) -> Iterator[Problem]:
@@ -371,11 +440,14 @@ def _line_of(recipe: RecipeBase, line: MixLine, path: str, known: _Known) -> Ite
     for name in missing:
         yield Problem(path, f"{recipe.label} uses {name}, and there is nothing of that name")
     if line.differential_off is not None and line.differential_off not in known.sources:
-        yield Problem(f"{path}.differential_off", f"there is no signal called {line.differential_off}")
+        yield Problem(
+            f"{path}.differential_off", f"there is no signal called {line.differential_off}"
+        )
 
 
 def _made_lines(model: Model) -> list[list[MixLine]] | None:
-    """The lines of every recipe, also of those switched off; None where one of them cannot expand."""
+    """The lines of every recipe, also of those switched off; None where one of them cannot
+    expand."""
     try:
         lines = all_lines(model)
     except ValueError:
@@ -384,7 +456,10 @@ def _made_lines(model: Model) -> list[list[MixLine]] | None:
     for placed in lines:
         if placed.path.startswith("program.recipes["):
             out[int(placed.path[16:].split("]", 1)[0])].append(placed.line)
-    return [mine if r.on else _lines_of(model, r) for mine, r in zip(out, model.program.recipes, strict=True)]
+    return [
+        mine if r.on else _lines_of(model, r)
+        for mine, r in zip(out, model.program.recipes, strict=True)
+    ]
 
 
 def _lines_of(model: Model, recipe: RecipeBase) -> list[MixLine]:
@@ -392,7 +467,8 @@ def _lines_of(model: Model, recipe: RecipeBase) -> list[MixLine]:
 
 
 def _recipe(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]:
-    """What is wrong with a recipe: every field by its kind, then what only the recipe itself can see."""
+    """What is wrong with a recipe: every field by its kind, then what only the recipe itself can
+    see."""
     yield from _recipe_parts(model, recipe)
     yield from _recipe_controls(model, recipe)
     for field, text in recipe.asks():
@@ -408,7 +484,10 @@ def _recipe_parts(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, str]]
     seen: set[str] = set()
     for field, name in recipe.parts():
         if name not in parts:
-            yield field, f"there is no surface, motor or device called {name} with a lead of its own"
+            yield (
+                field,
+                f"there is no surface, motor or device called {name} with a lead of its own",
+            )
         elif name in seen:
             yield field, f"{name} stands in {recipe.label} twice"
         seen.add(name)

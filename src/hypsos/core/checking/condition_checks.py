@@ -18,7 +18,8 @@ from hypsos.core.wording.time_words import timer_label
 
 
 def logic(model: Model) -> Iterator[Problem]:
-    """What is wrong with logical switches: what they ask for that is not there, and gates without a source."""
+    """What is wrong with logical switches: what they ask for that is not there, and gates without a
+    source."""
     signals = {c.name for c in model.transmitter.controls} | set(STICKS) | {"link_quality", "full"}
     signals |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
     signals |= {x.name for x in model.program.gates()}
@@ -29,7 +30,9 @@ def logic(model: Model) -> Iterator[Problem]:
         known = signals | sums if x.reads_sums else signals
         for field, name in x.reads():
             if name not in known:
-                yield Problem(f"{path}.{field}", f"there is no stick, control or gate called {name}")
+                yield Problem(
+                    f"{path}.{field}", f"there is no stick, control or gate called {name}"
+                )
         for field, text in x.asks():
             if wrong := condition_problem(model, text):
                 yield Problem(f"{path}.{field}", wrong)
@@ -52,7 +55,10 @@ def modes(model: Model) -> Iterator[Problem]:
             yield Problem(f"program.modes[{i}].when", wrong)
         for target in m.presets:
             if target not in parts:
-                yield Problem(f"program.modes[{i}].presets.{target}", f"there is nothing called {target} to move")
+                yield Problem(
+                    f"program.modes[{i}].presets.{target}",
+                    f"there is nothing called {target} to move",
+                )
     yield from _tunables(model, names)
 
 
@@ -61,7 +67,10 @@ def _tunables(model: Model, modes: set[str]) -> Iterator[Problem]:
         path = f"program.tunables[{i}]"
         if not x.low < x.high:
             yield Problem(f"{path}.low", "the lower bound must lie below the upper one")
-        for field, value in (("value", x.value), *((f"by_mode.{n}", v) for n, v in x.by_mode.items())):
+        for field, value in (
+            ("value", x.value),
+            *((f"by_mode.{n}", v) for n, v in x.by_mode.items()),
+        ):
             if not x.low <= value <= x.high:
                 yield Problem(f"{path}.{field}", f"{value:g} lies outside {x.low:g} to {x.high:g}")
         for mode in x.by_mode:
@@ -71,7 +80,8 @@ def _tunables(model: Model, modes: set[str]) -> Iterator[Problem]:
 
 
 def _adjuster(model: Model, value: Tunable, path: str, modes: set[str]) -> Iterator[Problem]:
-    """What moves a shared value in flight: controls, conditions and flight modes that are not there."""
+    """What moves a shared value in flight: controls, conditions and flight modes that are not
+    there."""
     controls = {c.name for c in model.transmitter.controls} | set(STICKS)
     controls |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
     for field, name in value.reads():
@@ -97,14 +107,19 @@ def voice(model: Model) -> Iterator[Problem]:
                 yield Problem(f"{path}.{field}", wrong)
         if timer.counts == "down" and not timer.span_s:
             yield Problem(
-                f"{path}.span_s", f"{timer_label(timer)} counts down from nothing", "Say from how many seconds."
+                f"{path}.span_s",
+                f"{timer_label(timer)} counts down from nothing",
+                "Say from how many seconds.",
             )
         if timer.counts == "down" and any(m > timer.span_s for m in timer.moments):
-            yield Problem(f"{path}.moments", f"{timer_label(timer)} never shows more than it counts down from")
+            yield Problem(
+                f"{path}.moments", f"{timer_label(timer)} never shows more than it counts down from"
+            )
 
 
 def _known_too_late(model: Model, order: LogicOrder) -> Iterator[Problem]:
-    """What the guard, a mode or a motor goes by can hang neither on the guard's state nor on a timer: that would be a circle."""
+    """What the guard, a mode or a motor goes by can hang neither on the guard's state nor on a
+    timer: that would be a circle."""
     said = {
         "guard": "the guard goes by this, and it would hang on the guard's state or on a timer, which come after it",
         "sum": "where a signal or a surface stands is known too late for this: only what is said or timed can go by it",

@@ -59,7 +59,11 @@ def validation_errors(error: ValidationError, source: str) -> list[DocumentError
     for item in error.errors(include_url=False)[:MOST_ERRORS]:
         path = clean(join_path(item["loc"]))
         where = f"{source}, {path}" if path else source
-        out.append(DocumentError(said(item), where, "Correct this field and try again; nothing was changed."))
+        out.append(
+            DocumentError(
+                said(item), where, "Correct this field and try again; nothing was changed."
+            )
+        )
     return out
 
 
@@ -73,7 +77,11 @@ def _parsed(text: str, source: str) -> Model:
 def _object(text: str, source: str) -> dict[str, Any]:
     unchanged = "Choose a model file written by Hypsos; nothing was changed."
     if len(text) > LARGEST:
-        raise DocumentError(f"a model file has at most {LARGEST:,} letters, this one {len(text):,}", source, unchanged)
+        raise DocumentError(
+            f"a model file has at most {LARGEST:,} letters, this one {len(text):,}",
+            source,
+            unchanged,
+        )
     try:
         data = json.loads(text)
     except json.JSONDecodeError as error:
@@ -82,7 +90,9 @@ def _object(text: str, source: str) -> dict[str, Any]:
     except RecursionError as error:
         raise DocumentError(TOO_DEEP, source, unchanged) from error
     except ValueError as error:  # a whole number of thousands of digits
-        raise DocumentError("a number in the file has too many digits", source, unchanged) from error
+        raise DocumentError(
+            "a number in the file has too many digits", source, unchanged
+        ) from error
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise DocumentError("this is not a Hypsos model file", source, unchanged)
     if _deeper_than(data, DEEPEST):

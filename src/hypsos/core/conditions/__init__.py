@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Conditions: named booleans, and signals that pass while one holds. A new kind is a file here and a line in ``KINDS``."""
+"""Conditions: named booleans, and signals that pass while one holds. A new kind is a file here and
+a line in ``KINDS``."""
 
 from typing import TYPE_CHECKING, Annotated, TypeAlias, Union, get_args
 
@@ -15,7 +16,9 @@ from hypsos.core.conditions.latch import Latch
 
 KINDS: tuple[type[ConditionBase], ...] = (Compare, Combine, Delay, Latch, Counter, Gate)
 """In the order in which they are offered."""
-KIND_NAMES = frozenset(name for kind in KINDS for name in get_args(kind.model_fields["kind"].annotation))
+KIND_NAMES = frozenset(
+    name for kind in KINDS for name in get_args(kind.model_fields["kind"].annotation)
+)
 """What stands as ``kind`` in a document."""
 
 if TYPE_CHECKING:

@@ -23,7 +23,10 @@ from hypsos.core.parts.condition_text import Condition, asked
 JOINED: Mapping[str, str] = {
     "all": "all of these hold:", "any": "any of these holds:", "one": "exactly one of these holds:",
 }  # fmt: skip
-ONE_AT_A_TIME = {"mode": "one flight mode is flown at a time", "guard": "the motors are in one state at a time"}
+ONE_AT_A_TIME = {
+    "mode": "one flight mode is flown at a time",
+    "guard": "the motors are in one state at a time",
+}
 
 
 class Combine(ConditionBase):
@@ -47,7 +50,7 @@ class Combine(ConditionBase):
     def holds_with_all(self) -> bool:
         return self.kind == "all"
 
-    # -- when it holds ----------------------------------------------------------------------------------------------------
+    # -- when it holds ---------------------------------------------------------------------------
 
     def work(self) -> Work:
         name, truth = self.name, self._truth()
@@ -63,7 +66,9 @@ class Combine(ConditionBase):
         if self.kind == "not":
             return lambda world: world.backend.not_(first(world))
         if self.kind == "one":
-            return lambda world: sum(world.backend.where(read(world), 1, 0) for read in readers) == 1
+            return lambda world: (
+                sum(world.backend.where(read(world), 1, 0) for read in readers) == 1
+            )
 
         def every(world: ConditionWorld) -> Flag:
             out = first(world)
@@ -84,7 +89,9 @@ class Combine(ConditionBase):
             return None if parts[0] is None else not parts[0]
         if self.kind == "one":
             return None if None in parts else sum(map(bool, parts)) == 1
-        settles = self.kind == "any"  # one that holds settles *any*, one that does not settles *all*
+        settles = (
+            self.kind == "any"
+        )  # one that holds settles *any*, one that does not settles *all*
         if any(p is settles for p in parts):
             return settles
         return None if None in parts else not settles
@@ -105,7 +112,7 @@ class Combine(ConditionBase):
             return "It never holds: it asks for something and for its contrary."
         return ""
 
-    # -- how it is said ---------------------------------------------------------------------------------------------------
+    # -- how it is said --------------------------------------------------------------------------
 
     def said(self, words: ConditionWords, position: int | None) -> str:
         parts = [words.phrase(text) for text in self.of]
@@ -124,7 +131,9 @@ class Combine(ConditionBase):
             on = [moment.phrase(text) for text in self.of if held[text]]
             return f"{len(on)} of {len(self.of)} hold" + (f": {'; '.join(on)}" if on else "")
         any_of = self.kind == "any"
-        one_decides = now if any_of else not now  # one that holds decides *any*, one that does not decides *all*
+        one_decides = (
+            now if any_of else not now
+        )  # one that holds decides *any*, one that does not decides *all*
         deciding = [text for text in self.of if held[text] == any_of] if one_decides else self.of
         return joined_reasons(moment.because(text) for text in deciding)
 
@@ -135,7 +144,7 @@ class Combine(ConditionBase):
         if self.kind != "not":
             writer.more("of")
 
-    # -- what it can become -----------------------------------------------------------------------------------------------
+    # -- what it can become ----------------------------------------------------------------------
 
     @classmethod
     def around(cls, kind: str, name: str, inner: str, other: str) -> Combine:

@@ -36,7 +36,8 @@ Edges = Callable[[ConditionWorld], tuple[Flag, Flag]]
 
 
 class Compare(ConditionBase):
-    """A signal against numbers. ``beyond``: abs(a) > x; ``within``: x <= a <= y; ``difference``: a - b > x.
+    """A signal against numbers. ``beyond``: abs(a) > x; ``within``: x <= a <= y; ``difference``: a
+    - b > x.
 
     ``hysteresis`` h: on beyond x, off only beyond x by h the other way.
     """
@@ -69,10 +70,11 @@ class Compare(ConditionBase):
         """Whether its level is said in % of the throttle stick's way, from low to full."""
         return self.a == "throttle_stick" and self.kind in BY_PLACE
 
-    # -- when it holds ----------------------------------------------------------------------------------------------------
+    # -- when it holds ---------------------------------------------------------------------------
 
     def edges(self) -> Edges:
-        """Where it comes on, and where it goes off again with its hysteresis; between the two it stays as it is."""
+        """Where it comes on, and where it goes off again with its hysteresis; between the two it
+        stays as it is."""
         if self.kind == "within":
             return self._range_edges()
         value, level = self._compared_value()
@@ -125,7 +127,7 @@ class Compare(ConditionBase):
             return
         then.flags[self.name] = (on | world.flags[self.name]) & world.backend.not_(off)
 
-    # -- where it tells its signals apart ---------------------------------------------------------------------------------
+    # -- where it tells its signals apart --------------------------------------------------------
 
     def cuts(self) -> Iterator[tuple[str, tuple[Cut, ...]]]:
         x, h = self.x, self.hysteresis
@@ -167,7 +169,9 @@ class Compare(ConditionBase):
     def steadied(self, back: float) -> Self:
         return self.changed({"hysteresis": back})
 
-    def never_changes(self, bounds: Callable[[str], tuple[float, float]]) -> Literal["", "never", "always"]:
+    def never_changes(
+        self, bounds: Callable[[str], tuple[float, float]]
+    ) -> Literal["", "never", "always"]:
         low, high = bounds(self.a)
         if self.kind == "beyond":
             low = 0.0
@@ -176,14 +180,17 @@ class Compare(ConditionBase):
         if self.kind == "below":
             never, always = self.x <= low, self.x > high
         elif self.kind == "within":
-            never, always = self._upper < low or self.x > high, self.x <= low and self._upper >= high
+            never, always = (
+                self._upper < low or self.x > high,
+                self.x <= low and self._upper >= high,
+            )
         else:
             never, always = self.x >= high, self.x < low
         if never:
             return "never"
         return "always" if always else ""
 
-    # -- how it is said ---------------------------------------------------------------------------------------------------
+    # -- how it is said --------------------------------------------------------------------------
 
     def said(self, words: ConditionWords, position: int | None) -> str:
         level = level_words(self.a, self.x, self.kind)
@@ -202,7 +209,8 @@ class Compare(ConditionBase):
         return 0.5 if self._by_power else 1.0
 
     def reason(self, moment: ConditionMoment, now: bool) -> str:
-        """What is compared stands where; names how far it has yet to go back where a hysteresis holds it."""
+        """What is compared stands where; names how far it has yet to go back where a hysteresis
+        holds it."""
         a = moment.signal(self.a)
         said = f"{moment.signal_label(self.a)} {self._standing(a)}"
         if self.kind == "difference" and self.b is not None:
@@ -224,7 +232,10 @@ class Compare(ConditionBase):
     def write(self, writer: SentenceWriter) -> None:
         writer.kind_of_signal(self.a)
         writer.choice(
-            "how it is compared", COMPARED[self.kind], COMPARED, lambda kind: self._compared_by(kind, writer.signals)
+            "how it is compared",
+            COMPARED[self.kind],
+            COMPARED,
+            lambda kind: self._compared_by(kind, writer.signals),
         )
         self._write_level(writer, "x", "with what it is compared", self.a)
         if self.kind == "within":
@@ -236,24 +247,40 @@ class Compare(ConditionBase):
         writer.plain("and off again")
         share = self._shown_share
         writer.number(
-            "hysteresis", "so much further back it ends", "%", 0, 100 * share,
-            show=lambda value: value * share, store=lambda value: value / share,
-        )  # fmt: skip
+            "hysteresis",
+            "so much further back it ends",
+            "%",
+            0,
+            100 * share,
+            show=lambda value: value * share,
+            store=lambda value: value / share,
+        )
         writer.plain("further back")
 
     def _write_level(self, writer: SentenceWriter, field: str, about: str, signal: str) -> None:
-        """A level as its signal is said: the throttle stick in % of its way, a sprung stick to its sides."""
+        """A level as its signal is said: the throttle stick in % of its way, a sprung stick to its
+        sides."""
         if self._by_power:
             writer.number(
-                field, about, "%", 0, 100, signal=signal, show=power_percent, store=lambda value: 2 * value - 100,
-            )  # fmt: skip
+                field,
+                about,
+                "%",
+                0,
+                100,
+                signal=signal,
+                show=power_percent,
+                store=lambda value: 2 * value - 100,
+            )
         elif self.kind in ("beyond", "difference"):
             writer.number(field, about, "%", 0, 150, signal=signal)
         else:
-            writer.number(field, about, "%", -150, 150, signal=signal, sides=STICK_SIDES.get(self.a))
+            writer.number(
+                field, about, "%", -150, 150, signal=signal, sides=STICK_SIDES.get(self.a)
+            )
 
     def _compared_by(self, kind: str, signals: tuple[str, ...]) -> Self:
-        """The same compared in another way; with an upper end or a second signal where that needs one."""
+        """The same compared in another way; with an upper end or a second signal where that needs
+        one."""
         fields: dict[str, object] = {"kind": kind, "y": None, "b": None}
         if kind == "within":
             fields["y"] = max(self.x, FIRST_UPPER) if self.y is None else self.y
@@ -277,7 +304,8 @@ def under(level: float) -> Cut:
 
 
 def level_words(signal: str, value: float, kind: str = "above") -> str:
-    """A level as its signal is said: the throttle stick in % of its way, a sprung stick to its sides, all else in %.
+    """A level as its signal is said: the throttle stick in % of its way, a sprung stick to its
+    sides, all else in %.
 
     >>> level_words("throttle_stick", -90), level_words("elevator_stick", -50), level_words("slider", -10)
     ('5 %', '50 % back', '−10 %')

@@ -1,11 +1,11 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """What every kind of condition says of itself.
 
-A kind of condition is one class in a file of its own, with a line in ``KINDS``. The rest of the program asks it what it needs
-to know by the methods of :class:`ConditionBase` and never which kind it is. What a method needs of the model around it is
-handed over: the words people use for signals (:class:`ConditionWords`), the moment that is to be explained
-(:class:`ConditionMoment`), the sentence that is being written (:class:`SentenceWriter`).
-"""
+A kind of condition is one class in a file of its own, with a line in ``KINDS``. The rest of the
+program asks it what it needs to know by the methods of :class:`ConditionBase` and never which kind
+it is. What a method needs of the model around it is handed over: the words people use for signals
+(:class:`ConditionWords`), the moment that is to be explained (:class:`ConditionMoment`), the
+sentence that is being written (:class:`SentenceWriter`)."""
 
 from __future__ import annotations
 
@@ -27,7 +27,8 @@ Cut = tuple[float, float]
 
 
 class ConditionWords(Protocol):
-    """How a model's people say what a condition hangs on. ``outermost``: nothing is said around this condition."""
+    """How a model's people say what a condition hangs on. ``outermost``: nothing is said around
+    this condition."""
 
     outermost: bool
 
@@ -61,7 +62,8 @@ class ConditionMoment(Protocol):
 
 
 class SentenceWriter(Protocol):
-    """Writes a condition as a sentence to be edited, word by word. Fields are those of the condition."""
+    """Writes a condition as a sentence to be edited, word by word. Fields are those of the
+    condition."""
 
     signals: tuple[str, ...]
     """What can be compared."""
@@ -76,16 +78,31 @@ class SentenceWriter(Protocol):
         """A word that only stands there."""
 
     def number(
-        self, field: str, about: str, unit: str, low: float, high: float, *, signal: str = "",
-        sides: tuple[str, str] | None = None, show: Callable[[float], float] = float, store: Callable[[float], float] = float,
-    ) -> None:  # fmt: skip
-        """A number to set, shown by ``show`` and kept by ``store``; what it is compared with is called ``signal``, and
-        ``sides`` are the words for less and more than nothing."""
+        self,
+        field: str,
+        about: str,
+        unit: str,
+        low: float,
+        high: float,
+        *,
+        signal: str = "",
+        sides: tuple[str, str] | None = None,
+        show: Callable[[float], float] = float,
+        store: Callable[[float], float] = float,
+    ) -> None:
+        """A number to set, shown by ``show`` and kept by ``store``; what it is compared with is
+        called ``signal``, and ``sides`` are the words for less and more than nothing."""
 
     def signal(self, field: str) -> None:
         """A signal to choose."""
 
-    def choice(self, about: str, shown: str, labels: Mapping[str, str], made: Callable[[str], ConditionBase]) -> None:
+    def choice(
+        self,
+        about: str,
+        shown: str,
+        labels: Mapping[str, str],
+        made: Callable[[str], ConditionBase],
+    ) -> None:
         """A word to choose; another one makes the condition ``made`` of it."""
 
     def step_asked(self) -> None:
@@ -115,9 +132,10 @@ class ConditionBase(Value):
     gives_signal: ClassVar[bool] = False
     """Whether it is a signal of its own, and not a condition that holds or does not."""
     breaks_circles: ClassVar[bool] = False
-    """Whether conditions may hang on each other in a circle through it: it goes by what was one frame ago."""
+    """Whether conditions may hang on each other in a circle through it: it goes by what was one
+    frame ago."""
 
-    # -- what it hangs on -------------------------------------------------------------------------------------------------
+    # -- what it hangs on ------------------------------------------------------------------------
 
     def asks(self) -> tuple[tuple[str, str], ...]:
         """Pairs of (field, condition) that it asks."""
@@ -159,7 +177,8 @@ class ConditionBase(Value):
 
     @property
     def positions(self) -> int:
-        """How many positions it has, that are asked as ``name@position``; none where it holds or does not."""
+        """How many positions it has, that are asked as ``name@position``; none where it holds or
+        does not."""
         return 0
 
     @property
@@ -172,7 +191,7 @@ class ConditionBase(Value):
         """The condition's text for where it does not rest."""
         return f"{self.name}@1" if self.positions else self.name
 
-    # -- when it holds ----------------------------------------------------------------------------------------------------
+    # -- when it holds ---------------------------------------------------------------------------
 
     @property
     def waits(self) -> bool:
@@ -188,7 +207,9 @@ class ConditionBase(Value):
         """Its evaluation over time, with what it reads and its figures at hand."""
         raise NotImplementedError
 
-    def passed(self, signals: Mapping[str, Signal], flag: Callable[[str], Flag], backend: Backend) -> Signal:
+    def passed(
+        self, signals: Mapping[str, Signal], flag: Callable[[str], Flag], backend: Backend
+    ) -> Signal:
         """The signal that it gives; only asked of one that gives a signal."""
         raise NotImplementedError
 
@@ -197,28 +218,33 @@ class ConditionBase(Value):
         return False
 
     def later(self, world: ConditionWorld, then: ConditionWorld, ended: bool) -> None:
-        """Write into ``then`` how it stands with the inputs of ``then``, looked at from ``world``, with nothing remembered;
-        ``ended``: its time has run out. Where it remembers nothing, that is its evaluation."""
+        """Write into ``then`` how it stands with the inputs of ``then``, looked at from ``world``,
+        with nothing remembered; ``ended``: its time has run out. Where it remembers nothing, that
+        is its evaluation."""
         self.work()(then, Memory(backend=world.backend))
 
     @property
     def waits_out(self) -> bool:
-        """Whether what it asks has to last a while before it changes, so that a flicker of that goes unnoticed."""
+        """Whether what it asks has to last a while before it changes, so that a flicker of that
+        goes unnoticed."""
         return False
 
     def ends_with(self, other: ConditionBase) -> bool:
-        """Whether it has surely run out whenever ``other`` has: it asks the same and waits no longer."""
+        """Whether it has surely run out whenever ``other`` has: it asks the same and waits no
+        longer."""
         return False
 
     def settled(self, parts: Sequence[bool | None]) -> bool | None:
-        """Whether it holds, where the conditions that it asks hold, do not, or are open (None); None where that is open."""
+        """Whether it holds, where the conditions that it asks hold, do not, or are open (None);
+        None where that is open."""
         return None
 
     def timeout(self) -> Waiting | None:
-        """What waits in it for a time, and how that is kept under its key; None where nothing does."""
+        """What waits in it for a time, and how that is kept under its key; None where nothing
+        does."""
         return None
 
-    # -- where it tells its signals apart ---------------------------------------------------------------------------------
+    # -- where it tells its signals apart --------------------------------------------------------
 
     def cuts(self) -> Iterator[tuple[str, tuple[Cut, ...]]]:
         """The signals that it tells apart, each with the cuts between one side and the other."""
@@ -231,7 +257,8 @@ class ConditionBase(Value):
 
     @property
     def relates_signals(self) -> bool:
-        """Whether it hangs on two signals together, so that neither alone tells where it changes."""
+        """Whether it hangs on two signals together, so that neither alone tells where it
+        changes."""
         return False
 
     @property
@@ -245,10 +272,11 @@ class ConditionBase(Value):
         return ()
 
     def steadied(self, back: float) -> Self | None:
-        """The same, going off so many percent further back, where it compares a signal; else None."""
+        """The same, going off so many percent further back, where it compares a signal; else
+        None."""
         return None
 
-    # -- how it is said ---------------------------------------------------------------------------------------------------
+    # -- how it is said --------------------------------------------------------------------------
 
     def said(self, words: ConditionWords, position: int | None) -> str:
         """What it is made of, in one breath; at a ``position``, where it has some."""
@@ -266,19 +294,24 @@ class ConditionBase(Value):
         """Its words, one after the other, as they can be edited."""
         raise NotImplementedError
 
-    def never_changes(self, bounds: Callable[[str], tuple[float, float]]) -> Literal["", "never", "always"]:
-        """Whether its own figures say that it never holds or always does; ``bounds``: how far a signal goes."""
+    def never_changes(
+        self, bounds: Callable[[str], tuple[float, float]]
+    ) -> Literal["", "never", "always"]:
+        """Whether its own figures say that it never holds or always does; ``bounds``: how far a
+        signal goes."""
         return ""
 
     def contradiction(self, label: Callable[[str], str]) -> str:
-        """Why the conditions that it asks can't hold together, as a sentence; ``label``: what people call a control."""
+        """Why the conditions that it asks can't hold together, as a sentence; ``label``: what
+        people call a control."""
         return ""
 
-    # -- what it can become -----------------------------------------------------------------------------------------------
+    # -- what it can become ----------------------------------------------------------------------
 
     @classmethod
     def around(cls, kind: str, name: str, inner: str, other: str) -> ConditionBase:
-        """A condition of this kind around another; ``other`` is a first one where it needs a second."""
+        """A condition of this kind around another; ``other`` is a first one where it needs a
+        second."""
         raise NotImplementedError
 
     def as_kind(self, kind: str) -> Self | None:

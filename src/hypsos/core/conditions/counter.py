@@ -9,7 +9,12 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from hypsos.core.base.memory import Memory, counter
-from hypsos.core.conditions.condition_base import ConditionBase, ConditionMoment, ConditionWords, SentenceWriter
+from hypsos.core.conditions.condition_base import (
+    ConditionBase,
+    ConditionMoment,
+    ConditionWords,
+    SentenceWriter,
+)
 from hypsos.core.conditions.world import ConditionWorld, Work, reader
 from hypsos.core.parts.condition_text import Condition
 
@@ -18,7 +23,8 @@ MOST = 32
 
 
 class Counter(ConditionBase):
-    """Steps through ``count`` positions on each rising edge; a position is the condition ``name@position``."""
+    """Steps through ``count`` positions on each rising edge; a position is the condition
+    ``name@position``."""
 
     kind: Literal["counter"] = "counter"
     of: Condition

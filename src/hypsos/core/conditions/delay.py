@@ -10,22 +10,31 @@ from pydantic import Field
 
 from hypsos.core.base.backends import Flag, Signal
 from hypsos.core.base.memory import Memory, Waiting, off_delay, on_delay, pulse
-from hypsos.core.conditions.condition_base import ConditionBase, ConditionMoment, ConditionWords, SentenceWriter
+from hypsos.core.conditions.condition_base import (
+    ConditionBase,
+    ConditionMoment,
+    ConditionWords,
+    SentenceWriter,
+)
 from hypsos.core.conditions.world import ConditionWorld, Work, reader
 from hypsos.core.parts.condition_text import Condition
 
 STARTS = {"on_delay": 0.3, "off_delay": 1.0, "pulse": 1.0}
 """Seconds with which a delay begins."""
 LASTING = {"on_delay": "once for", "off_delay": "until", "pulse": "for"}
-FOLLOWED_BY = {"on_delay": "this has held:", "off_delay": "after this has ended:", "pulse": "from the moment when:"}
+FOLLOWED_BY = {
+    "on_delay": "this has held:",
+    "off_delay": "after this has ended:",
+    "pulse": "from the moment when:",
+}
 DELAYS: Mapping[str, Callable[[Flag, Signal, float, Memory, str], Flag]] = {
     "on_delay": on_delay, "off_delay": off_delay, "pulse": pulse,
 }  # fmt: skip
 
 
 class Delay(ConditionBase):
-    """True once the input was true for ``seconds`` (on_delay), until it was false for so long (off_delay), or for so
-    long from a rising edge (pulse)."""
+    """True once the input was true for ``seconds`` (on_delay), until it was false for so long
+    (off_delay), or for so long from a rising edge (pulse)."""
 
     kind: Literal["on_delay", "off_delay", "pulse"]
     of: Condition
@@ -38,7 +47,7 @@ class Delay(ConditionBase):
     def asks(self) -> tuple[tuple[str, str], ...]:
         return (("of", self.of),)
 
-    # -- when it holds ----------------------------------------------------------------------------------------------------
+    # -- when it holds ---------------------------------------------------------------------------
 
     def work(self) -> Work:
         delayed, read, seconds = DELAYS[self.kind], reader(self.of), self.seconds
@@ -83,7 +92,7 @@ class Delay(ConditionBase):
             return Waiting(self.seconds, since="1", on="0", so=False)
         return Waiting(self.seconds)
 
-    # -- how it is said ---------------------------------------------------------------------------------------------------
+    # -- how it is said --------------------------------------------------------------------------
 
     def said(self, words: ConditionWords, position: int | None) -> str:
         inner = words.phrase(self.of)
@@ -107,7 +116,7 @@ class Delay(ConditionBase):
         writer.plain(FOLLOWED_BY[self.kind])
         writer.below("of")
 
-    # -- what it can become -----------------------------------------------------------------------------------------------
+    # -- what it can become ----------------------------------------------------------------------
 
     @classmethod
     def around(cls, kind: str, name: str, inner: str, other: str) -> Delay:

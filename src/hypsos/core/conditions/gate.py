@@ -9,13 +9,19 @@ from typing import ClassVar, Literal
 from hypsos.core.base.backends import Backend, Flag, Signal
 from hypsos.core.base.memory import Memory
 from hypsos.core.base.values import Name, Percent
-from hypsos.core.conditions.condition_base import ConditionBase, ConditionMoment, ConditionWords, SentenceWriter
+from hypsos.core.conditions.condition_base import (
+    ConditionBase,
+    ConditionMoment,
+    ConditionWords,
+    SentenceWriter,
+)
 from hypsos.core.conditions.world import ConditionWorld, Work
 from hypsos.core.parts.condition_text import Condition
 
 
 class Gate(ConditionBase):
-    """A signal of its own: the source while the condition holds, else the parked value, which must be stated."""
+    """A signal of its own: the source while the condition holds, else the parked value, which must
+    be stated."""
 
     kind: Literal["gate"] = "gate"
     source: Name
@@ -30,7 +36,9 @@ class Gate(ConditionBase):
     def reads(self) -> tuple[tuple[str, str], ...]:
         return (("source", self.source),)
 
-    def passed(self, signals: Mapping[str, Signal], flag: Callable[[str], Flag], backend: Backend) -> Signal:
+    def passed(
+        self, signals: Mapping[str, Signal], flag: Callable[[str], Flag], backend: Backend
+    ) -> Signal:
         return backend.where(flag(self.when), signals[self.source], self.parked)
 
     def work(self) -> Work:
@@ -45,7 +53,9 @@ class Gate(ConditionBase):
         return moment.signal(self.source) if moment.holds(self.when) else self.parked
 
     def said(self, words: ConditionWords, position: int | None) -> str:
-        return f"{words.signal(self.source)} while {words.phrase(self.when)}, else {self.parked:g} %"
+        return (
+            f"{words.signal(self.source)} while {words.phrase(self.when)}, else {self.parked:g} %"
+        )
 
     def reason(self, moment: ConditionMoment, now: bool) -> str:
         return moment.because(self.when)

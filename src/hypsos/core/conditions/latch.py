@@ -7,7 +7,12 @@ from collections.abc import Mapping
 from typing import ClassVar, Literal
 
 from hypsos.core.base.memory import Memory, edge_latch, latch
-from hypsos.core.conditions.condition_base import ConditionBase, ConditionMoment, ConditionWords, SentenceWriter
+from hypsos.core.conditions.condition_base import (
+    ConditionBase,
+    ConditionMoment,
+    ConditionWords,
+    SentenceWriter,
+)
 from hypsos.core.conditions.world import ConditionWorld, Work, reader
 from hypsos.core.parts.condition_text import Condition
 
@@ -61,9 +66,11 @@ class Latch(ConditionBase):
     def write(self, writer: SentenceWriter) -> None:
         writer.kind("from when the first of these")
         writer.choice(
-            "by what it is set", "begins" if self.edges else "holds", SET_BY,
+            "by what it is set",
+            "begins" if self.edges else "holds",
+            SET_BY,
             lambda key: self.changed({"edges": key == "edges"}),
-        )  # fmt: skip
+        )
         writer.plain("until the second does:")
         writer.below("set")
         writer.below("reset")

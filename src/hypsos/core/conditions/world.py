@@ -17,9 +17,8 @@ from hypsos.core.parts.condition_text import asked
 class ConditionWorld:
     """Everything a condition can ask about, in one piece of time of the given shape, time last.
 
-    ``signals`` in percent; ``positions`` of switches and ``counts`` of counters and timers from 0; ``flags`` of conditions, and
-    of modes, guard states and timers by ``realm:name``.
-    """
+    ``signals`` in percent; ``positions`` of switches and ``counts`` of counters and timers from 0;
+    ``flags`` of conditions, and of modes, guard states and timers by ``realm:name``."""
 
     backend: Backend
     shape: tuple[int, ...]
@@ -42,13 +41,18 @@ class ConditionWorld:
             return {k: v for k, v in table.items() if k in names}
 
         return replace(
-            self, signals=named(self.signals), positions=named(self.positions), flags=named(self.flags),
+            self,
+            signals=named(self.signals),
+            positions=named(self.positions),
+            flags=named(self.flags),
             counts=named(self.counts),
-        )  # fmt: skip
+        )
 
     def copied(self) -> ConditionWorld:
         """The same with tables of its own for what is written."""
-        return replace(self, signals=dict(self.signals), flags=dict(self.flags), counts=dict(self.counts))
+        return replace(
+            self, signals=dict(self.signals), flags=dict(self.flags), counts=dict(self.counts)
+        )
 
     def frame(self, i: int) -> ConditionWorld:
         """One frame of it: of a single situation with the frame backend."""
@@ -61,9 +65,16 @@ class ConditionWorld:
             return {k: cut(v) for k, v in table.items()}
 
         return ConditionWorld(
-            FRAME if single else self.backend, (*self.shape[:-1], 1), cut(self.t_s), all_(self.signals),
-            all_(self.positions), cut(self.link), cut(self.power), all_(self.flags), all_(self.counts),
-        )  # fmt: skip
+            FRAME if single else self.backend,
+            (*self.shape[:-1], 1),
+            cut(self.t_s),
+            all_(self.signals),
+            all_(self.positions),
+            cut(self.link),
+            cut(self.power),
+            all_(self.flags),
+            all_(self.counts),
+        )
 
 
 ReadFlag = Callable[[ConditionWorld], Flag]
@@ -76,7 +87,11 @@ Work = Callable[[ConditionWorld, Memory], None]
 def reader(text: str) -> ReadFlag:
     """What reads a condition, its text taken apart once for all."""
     negated, realm, name, position = asked(text)
-    read = _position_reader(name, position) if position is not None else _flag_reader(realm, name, asked(text).key)
+    read = (
+        _position_reader(name, position)
+        if position is not None
+        else _flag_reader(realm, name, asked(text).key)
+    )
     if not negated:
         return read
     return lambda world: world.backend.not_(read(world))

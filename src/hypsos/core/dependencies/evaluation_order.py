@@ -19,10 +19,12 @@ Node = LogicSwitch | FlightMode | Timer
 class LogicOrder:
     """The logical switches, modes and timers of a model in an order in which they can be evaluated.
 
-    ``late`` are the timers and all that hangs on one of them (``timed``) or on the state of the guard: known once the guard
-    has spoken. ``last`` is what hangs on where signals and surfaces stand: known when they have all been summed.
+    ``late`` are the timers and all that hangs on one of them (``timed``) or on the state of the
+    guard: known once the guard has spoken. ``last`` is what hangs on where signals and surfaces
+    stand: known when they have all been summed.
 
-    Members of a circle through a latch are evaluated frame by frame: the others see the latch as it was one frame ago.
+    Members of a circle through a latch are evaluated frame by frame: the others see the latch as it
+    was one frame ago.
 
     Raises
     ------
@@ -36,16 +38,24 @@ class LogicOrder:
         self.nodes |= {f"mode:{m.name}": m for m in self.modes}
         self.nodes |= {f"timer:{x.name}": x for x in model.program.timers}
         names = [f"mode:{m.name}" for m in self.modes]
-        self.before = dict(zip(names, ["", *names], strict=False))  # mode -> the one before it in the list
+        self.before = dict(
+            zip(names, ["", *names], strict=False)
+        )  # mode -> the one before it in the list
         self.breaks_circles = frozenset(x.name for x in model.program.logic if x.breaks_circles)
         self.inputs = {name: tuple(self._inputs(name)) for name in self.nodes}
-        self.deps = {name: [d for d in found if d in self.nodes] for name, found in self.inputs.items()}
+        self.deps = {
+            name: [d for d in found if d in self.nodes] for name, found in self.inputs.items()
+        }
         self.groups = list(self._ordered())
         self.timed = self._hanging_on({f"timer:{x.name}" for x in model.program.timers})
-        by_guard = {m for m, found in self.inputs.items() if any(k.startswith("guard:") for k in found)}
+        by_guard = {
+            m for m, found in self.inputs.items() if any(k.startswith("guard:") for k in found)
+        }
         self.late = self.timed | self._hanging_on(by_guard)
         sums = measured_signals(model)
-        self.last = self._hanging_on({m for m, found in self.inputs.items() if not sums.isdisjoint(found)})
+        self.last = self._hanging_on(
+            {m for m, found in self.inputs.items() if not sums.isdisjoint(found)}
+        )
 
     def _hanging_on(self, roots: set[str]) -> frozenset[str]:
         """Members that are these, or hang on them."""
@@ -71,7 +81,8 @@ class LogicOrder:
             yield self._circle(members)
 
     def _circle(self, members: list[str]) -> list[str]:
-        """Members that hang on each other: those between the latches in their order, then the latches."""
+        """Members that hang on each other: those between the latches in their order, then the
+        latches."""
         latches = [m for m in members if m in self.breaks_circles]
         between = [m for m in members if m not in self.breaks_circles]
         deps = {m: [d for d in self.deps[m] if d in between] for m in between}
@@ -93,11 +104,14 @@ def logic_order(model: Model) -> LogicOrder:
 def measured_signals(model: Model) -> frozenset[str]:
     """The signals, surfaces and devices whose place can be compared, once they have been summed."""
     motors = {m.name for m in model.airframe.motors}
-    return frozenset(model.program.signal_labels()) | {p.name for p in model.airframe.moved() if p.name not in motors}
+    return frozenset(model.program.signal_labels()) | {
+        p.name for p in model.airframe.moved() if p.name not in motors
+    }
 
 
 def components(deps: dict[str, list[str]]) -> list[list[str]]:
-    """Strongly connected members, those that others hang on first (Tarjan's algorithm, without recursion)."""
+    """Strongly connected members, those that others hang on first (Tarjan's algorithm, without
+    recursion)."""
     index: dict[str, int] = {}
     low: dict[str, int] = {}
     stack: list[str] = []

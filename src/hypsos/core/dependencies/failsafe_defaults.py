@@ -16,13 +16,14 @@ AT_AN_END = 90.0
 
 
 def two_ended(part: Part) -> bool:
-    """Whether a part is a thing with two ends and nothing useful between them: a tow release, gear, doors."""
+    """Whether a part is a thing with two ends and nothing useful between them: a tow release, gear,
+    doors."""
     return isinstance(part, Device) and part.kind not in STEERED
 
 
 def usual_failsafe(part: Part) -> Failsafe:
-    """What a channel does without the link where nobody has said anything: motors stop, what has two ends stays as it was, and
-    the rest goes to neutral."""
+    """What a channel does without the link where nobody has said anything: motors stop, what has
+    two ends stays as it was, and the rest goes to neutral."""
     if isinstance(part, Motor):
         return IDLE
     return AS_IT_WAS if two_ended(part) else NEUTRAL
@@ -30,11 +31,17 @@ def usual_failsafe(part: Part) -> Failsafe:
 
 def half_way(part: Part, failsafe: Failsafe | None) -> bool:
     """Whether a preset leaves a thing with two ends between them."""
-    return two_ended(part) and failsafe is not None and failsafe.action == "preset" and abs(failsafe.value) < AT_AN_END
+    return (
+        two_ended(part)
+        and failsafe is not None
+        and failsafe.action == "preset"
+        and abs(failsafe.value) < AT_AN_END
+    )
 
 
 def not_asked(part: Part, failsafe: Failsafe | None) -> bool:
-    """Whether nobody has said yet where a thing with two ends goes: no end of it is right for every flight."""
+    """Whether nobody has said yet where a thing with two ends goes: no end of it is right for every
+    flight."""
     return two_ended(part) and (failsafe is None or not failsafe.meant)
 
 

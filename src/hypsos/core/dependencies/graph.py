@@ -1,18 +1,20 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Who reads whom in a model: the one graph that every walk goes by.
 
-Each part of a document says itself what it asks (conditions), what it reads (signals) and which shared values it goes by; see
-``asks``, ``reads`` and ``shares`` of an axis, a mix line, a flight mode, a shared value, an announcement, a timer, the guard, a
-behaviour, a condition. Nothing else knows a field that names a signal. So a new field of that sort is written once, and every
-walk follows it: the order of evaluation, what reaches a motor, what a search needs, what an edit leaves behind, who is said to
-use a switch.
+Each part of a document says itself what it asks (conditions), what it reads (signals) and which
+shared values it goes by; see ``asks``, ``reads`` and ``shares`` of an axis, a mix line, a flight
+mode, a shared value, an announcement, a timer, the guard, a behaviour, a condition. Nothing else
+knows a field that names a signal. So a new field of that sort is written once, and every walk
+follows it: the order of evaluation, what reaches a motor, what a search needs, what an edit leaves
+behind, who is said to use a switch.
 
-Two questions are asked of it. *Forwards*, over what is written in the document: who goes by this? (:func:`readers`).
-*Backwards*, over what is computed, behaviours expanded into lines: on what does this hang? (:class:`DependencyGraph`).
+Two questions are asked of it. *Forwards*, over what is written in the document: who goes by this?
+(:func:`readers`). *Backwards*, over what is computed, behaviours expanded into lines: on what does
+this hang? (:class:`DependencyGraph`).
 
-An example: the left flap is fed by a line that reads ``brake`` while ``mode:landing`` holds; ``brake`` is fed by a line that
-reads ``slider``. Behind the flap lie the signals ``left_flap, brake, slider``, both lines, and the rule of the mode *Landing*.
-"""
+An example: the left flap is fed by a line that reads ``brake`` while ``mode:landing`` holds;
+``brake`` is fed by a line that reads ``slider``. Behind the flap lie the signals ``left_flap,
+brake, slider``, both lines, and the rule of the mode *Landing*."""
 
 from __future__ import annotations
 
@@ -58,10 +60,19 @@ def readers(model: Model) -> tuple[PlacedReader, ...]:
     """Every part of a document that goes by others, as it is written there."""
     program = model.program
     lists: tuple[tuple[str, Iterable[Reader]], ...] = (
-        ("mixes", program.mixes), ("modes", program.modes), ("recipes", program.recipes), ("tunables", program.tunables),
-        ("axes", program.axes), ("announcements", program.announcements), ("timers", program.timers),
-    )  # fmt: skip
-    found = [PlacedReader(kind, f"program.{kind}[{i}]", x) for kind, parts in lists for i, x in enumerate(parts)]
+        ("mixes", program.mixes),
+        ("modes", program.modes),
+        ("recipes", program.recipes),
+        ("tunables", program.tunables),
+        ("axes", program.axes),
+        ("announcements", program.announcements),
+        ("timers", program.timers),
+    )
+    found = [
+        PlacedReader(kind, f"program.{kind}[{i}]", x)
+        for kind, parts in lists
+        for i, x in enumerate(parts)
+    ]
     if program.guard is not None:
         found.append(PlacedReader("guard", "program.guard", program.guard))
     found += [PlacedReader("logic", f"program.logic[{i}]", x) for i, x in enumerate(program.logic)]
@@ -69,14 +80,16 @@ def readers(model: Model) -> tuple[PlacedReader, ...]:
 
 
 def asked_by(model: Model) -> Iterator[tuple[str, str]]:
-    """(path, condition) of every place in the document that asks a condition, other than conditions themselves."""
+    """(path, condition) of every place in the document that asks a condition, other than conditions
+    themselves."""
     for kind, path, reader in readers(model):
         if kind != "logic":
             yield from ((f"{path}.{field}", text) for field, text in reader.asks())
 
 
 class Behind:
-    """What some signals and conditions hang on: the signals read on the way, and the parts of the document that are asked.
+    """What some signals and conditions hang on: the signals read on the way, and the parts of the
+    document that are asked.
 
     Whatever is found is followed until nothing new is found, so circles end.
     """
@@ -90,7 +103,8 @@ class Behind:
         self.conditions: dict[str, LogicSwitch] = {}
 
     def read(self, names: Iterable[str]) -> None:
-        """Follow signals: lines that feed them, the axis whose command they are, the gate that gives them."""
+        """Follow signals: lines that feed them, the axis whose command they are, the gate that
+        gives them."""
         for name in names:
             if name in self.signals:
                 continue
@@ -106,7 +120,8 @@ class Behind:
                 self.follow(line)
 
     def ask(self, texts: Iterable[str]) -> None:
-        """Follow conditions. Flight modes, timers and the guard's state are followed by nobody but who asks for them."""
+        """Follow conditions. Flight modes, timers and the guard's state are followed by nobody but
+        who asks for them."""
         for text in texts:
             key = asked(text).key
             condition = self._graph.conditions.get(key)
@@ -150,7 +165,8 @@ class DependencyGraph:
         return found
 
     def sums_behind(self, names: Iterable[str]) -> set[str]:
-        """These signals and all that lines feed into them, and into those; nothing of what axes, gates and conditions read."""
+        """These signals and all that lines feed into them, and into those; nothing of what axes,
+        gates and conditions read."""
         found, open_ = set[str](), list(names)
         while open_:
             name = open_.pop()

@@ -13,35 +13,45 @@ from hypsos.core.parts.transmitter import STICKS
 
 @kept
 def motor_reach(model: Model) -> tuple[Any, ...]:
-    """Everything in the document on which a motor's pulse and its release hang, to be compared; ``()`` without a motor.
+    """Everything in the document on which a motor's pulse and its release hang, to be compared;
+    ``()`` without a motor.
 
-    Where a trim stands belongs to it like everything else: an undo, a snapshot or another window's edit that moves a
-    trim moves the motor. A click of the lever by hand is the one exception; see :func:`same_but_for_lever`.
-    """
+    Where a trim stands belongs to it like everything else: an undo, a snapshot or another window's
+    edit that moves a trim moves the motor. A click of the lever by hand is the one exception; see
+    :func:`same_but_for_lever`."""
     if not model.airframe.motors:
         return ()
     transmitter, receiver = model.transmitter, model.receiver
     found = _behind_motors(model)
     return (
-        tuple(found.lines), tuple(found.shared), tuple(found.conditions[n] for n in sorted(found.conditions)),
-        model.program.guard, _presets_read(model, found), _axes_read(model, found), _motor_leads(model),
+        tuple(found.lines),
+        tuple(found.shared),
+        tuple(found.conditions[n] for n in sorted(found.conditions)),
+        model.program.guard,
+        _presets_read(model, found),
+        _axes_read(model, found),
+        _motor_leads(model),
         tuple((c.name, c.kind, len(c.positions)) for c in transmitter.controls),
         (transmitter.centre_us, transmitter.us_per_percent, model.program.frame_s),
-        (receiver.failsafe_after_s, receiver.stored, receiver.power, receiver.power_port), _turned(model, found),
-    )  # fmt: skip
+        (receiver.failsafe_after_s, receiver.stored, receiver.power, receiver.power_port),
+        _turned(model, found),
+    )
 
 
 def _presets_read(model: Model, found: Behind) -> tuple[Any, ...]:
     """The flight modes, each with the presets of what is read."""
     out = []
     for mode in model.program.modes:
-        presets = tuple((target, value) for target, value in mode.presets.items() if target in found.signals)
+        presets = tuple(
+            (target, value) for target, value in mode.presets.items() if target in found.signals
+        )
         out.append((mode.name, mode.when, mode.fade_s, presets))
     return tuple(out)
 
 
 def _axes_read(model: Model, found: Behind) -> tuple[Any, ...]:
-    """The axes that are read, without their trims; and the trims that they or their levers bring."""
+    """The axes that are read, without their trims; and the trims that they or their levers
+    bring."""
     axes = tuple(axis.changed({"trim": None}) for axis in found.axes)
     read = {axis.command for axis in found.axes}
     trims = tuple(
@@ -53,21 +63,35 @@ def _axes_read(model: Model, found: Behind) -> tuple[Any, ...]:
 
 
 def _motor_leads(model: Model) -> tuple[Any, ...]:
-    """The motors by name, and all that is set of their leads but for names and what was seen of them."""
+    """The motors by name, and all that is set of their leads but for names and what was seen of
+    them."""
     motors = {m.name for m in model.airframe.motors}
     leads = [x for x in model.leads if x.target in motors]
-    return tuple(sorted(motors)), tuple(x.changed({"label": "Lead", "seen_right": None}) for x in leads)
+    return tuple(sorted(motors)), tuple(
+        x.changed({"label": "Lead", "seen_right": None}) for x in leads
+    )
 
 
 def _turned(model: Model, found: Behind) -> tuple[Any, ...]:
-    """The throws and outputs of surfaces that a motor reads and that are moved by angle: what their sum is in percent hangs on
-    them."""
+    """The throws and outputs of surfaces that a motor reads and that are moved by angle: what their
+    sum is in percent hangs on them."""
     names = {x.target for x in found.lines if x.by_angle}
     throws = tuple(
-        (s.name, s.throw_up_deg, s.throw_down_deg, s.chord_mm) for s in model.airframe.surfaces if s.name in names
+        (s.name, s.throw_up_deg, s.throw_down_deg, s.chord_mm)
+        for s in model.airframe.surfaces
+        if s.name in names
     )
     outputs = tuple(
-        (x.target, x.direction, x.centre, x.travel_neg, x.travel_pos, x.curve, x.linkage, x.measured)
+        (
+            x.target,
+            x.direction,
+            x.centre,
+            x.travel_neg,
+            x.travel_pos,
+            x.curve,
+            x.linkage,
+            x.measured,
+        )
         for x in model.leads
         if x.target in names
     )
@@ -96,7 +120,9 @@ def same_but_for_lever(before: Model, after: Model, command: str) -> bool:
     """Whether nothing that reaches a motor differs but where the trim of this command stands."""
     axis = after.program.axis(command)
     assert axis is not None
-    axes = tuple(a.changed({"trim": axis.trim}) if a.command == command else a for a in before.program.axes)
+    axes = tuple(
+        a.changed({"trim": axis.trim}) if a.command == command else a for a in before.program.axes
+    )
     moved = before.changed({"program": before.program.changed({"axes": axes})})
     return motor_reach(moved) == motor_reach(after)
 

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""In which order conditions become known: before the guard speaks, after it, or once everything has been summed."""
+"""In which order conditions become known: before the guard speaks, after it, or once everything has
+been summed."""
 
 from __future__ import annotations
 
@@ -21,7 +22,8 @@ Asking = tuple[tuple[str, str], ...]
 
 
 class Phase:
-    """Who may ask what. ``asking``: every place in the document that asks a condition, other than conditions themselves."""
+    """Who may ask what. ``asking``: every place in the document that asks a condition, other than
+    conditions themselves."""
 
     def __init__(self, model: Model, asking: Asking, order: LogicOrder | None = None) -> None:
         self.model, self.asking = model, asking
@@ -44,7 +46,8 @@ class Phase:
         return {n: [p.path for p in self._lines if n in p.line.signals()] for n in names}
 
     def before_guard(self, path: str) -> bool:
-        """Whether what stands at a path is asked before the guard speaks: a motor or its release may hang on it."""
+        """Whether what stands at a path is asked before the guard speaks: a motor or its release
+        may hang on it."""
         return path.startswith(EARLY) or _owner(path) in self._moving
 
     def askers(self, names: set[str]) -> Iterator[str]:
@@ -53,7 +56,8 @@ class Phase:
         yield from (path for name in names for path in self.gates.get(name, ()))
 
     def too_late(self) -> Iterator[tuple[str, str]]:
-        """(path, kind) of the places that ask something that is not known yet; ``kind`` is *guard* or *sum*."""
+        """(path, kind) of the places that ask something that is not known yet; ``kind`` is *guard*
+        or *sum*."""
         late = self.order.late | self.order.last
         read = self.gates if any(x.name in late for x in self.model.program.gates()) else {}
         gates = [(path, name) for name, paths in read.items() for path in paths]
@@ -61,7 +65,9 @@ class Phase:
             asks = asked(text)
             if asks.key in self.order.last and not path.startswith(SAID):
                 yield path, "sum"
-            elif (asks.realm in ("guard", "timer") or asks.key in self.order.late) and self.before_guard(path):
+            elif (
+                asks.realm in ("guard", "timer") or asks.key in self.order.late
+            ) and self.before_guard(path):
                 yield path, "guard"
 
 

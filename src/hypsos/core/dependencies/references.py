@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What each control of the transmitter does in a model, in words; a control that does nothing has none."""
+"""What each control of the transmitter does in a model, in words; a control that does nothing has
+none."""
 
 from __future__ import annotations
 
@@ -29,7 +30,8 @@ def uses(model: Model) -> dict[str, tuple[str, ...]]:
 
 
 def without_place(model: Model) -> tuple[str, ...]:
-    """The controls that are on no transmitter, where the model has taken one and something hangs on them."""
+    """The controls that are on no transmitter, where the model has taken one and something hangs on
+    them."""
     if not model.transmitter.taken:
         return ()
     used = uses(model)
@@ -37,7 +39,8 @@ def without_place(model: Model) -> tuple[str, ...]:
 
 
 def condition_users(model: Model, name: str, seen: frozenset[str] = frozenset()) -> tuple[str, ...]:
-    """Who asks a condition, in words; what asks it on the way and has no name stands for those who ask that."""
+    """Who asks a condition, in words; what asks it on the way and has no name stands for those who
+    ask that."""
     found = {words: None for key, words in _uses(model) if key == name}
     for node in model.program.logic:
         if node.label != UNNAMED or node.name in seen | {name} or name not in node.hangs_on():
@@ -47,7 +50,17 @@ def condition_users(model: Model, name: str, seen: frozenset[str] = frozenset())
     return tuple(found)
 
 
-ORDER_OF_WORK = ("guard", "axes", "mixes", "recipes", "modes", "tunables", "announcements", "timers", "logic")
+ORDER_OF_WORK = (
+    "guard",
+    "axes",
+    "mixes",
+    "recipes",
+    "modes",
+    "tunables",
+    "announcements",
+    "timers",
+    "logic",
+)
 
 
 @kept

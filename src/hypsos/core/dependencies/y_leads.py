@@ -15,7 +15,9 @@ from hypsos.core.parts.mix_lines import MixLine, Response
 def joined(model: Model, first: str, second: str, reversing: bool) -> Model:
     """The model with two leads, by name, joined by a Y-lead on the first one's port."""
     leads = {x.name: x for x in model.leads}
-    both = tuple(x.changed({"port": leads[first].port}) if x.name == second else x for x in model.leads)
+    both = tuple(
+        x.changed({"port": leads[first].port}) if x.name == second else x for x in model.leads
+    )
     made = YLead(first=first, second=second, reversing=reversing)
     return model.changed({"leads": both, "y_leads": (*model.y_leads, made)})
 
@@ -37,8 +39,8 @@ def partner(model: Model, lead: str) -> str | None:
 
 
 def followed(before: Model, after: Model) -> Model:
-    """After an edit: where one of two leads on a port was given another output or failsafe, the other gets it too, as its own
-    servo needs it; one channel serves both."""
+    """After an edit: where one of two leads on a port was given another output or failsafe, the
+    other gets it too, as its own servo needs it; one channel serves both."""
     old = {x.name: x for x in before.leads}
     leads = {x.name: x for x in after.leads}
     for y in after.y_leads:
@@ -57,13 +59,23 @@ def followed(before: Model, after: Model) -> Model:
 
 def _stage(lead: Lead) -> tuple[Any, ...]:
     return (
-        lead.direction, lead.curve, lead.centre, lead.travel_neg, lead.travel_pos, lead.stop_neg, lead.stop_pos,
-        lead.slow_up_s, lead.slow_down_s, lead.failsafe, lead.idle_us,
-    )  # fmt: skip
+        lead.direction,
+        lead.curve,
+        lead.centre,
+        lead.travel_neg,
+        lead.travel_pos,
+        lead.stop_neg,
+        lead.stop_pos,
+        lead.slow_up_s,
+        lead.slow_down_s,
+        lead.failsafe,
+        lead.idle_us,
+    )
 
 
 def _following(model: Model, first: Lead, second: Lead, sense: int, reversing: bool) -> Lead:
-    """``second`` with the output and the failsafe of ``first``; the mirror of them behind a reversing lead."""
+    """``second`` with the output and the failsafe of ``first``; the mirror of them behind a
+    reversing lead."""
     turned = -1 if reversing else 1
     ends = (first.travel_neg, first.travel_pos), (first.stop_neg, first.stop_pos)
     travel, stops = ends if turned > 0 else (ends[0][::-1], (-first.stop_pos, -first.stop_neg))
@@ -71,11 +83,18 @@ def _following(model: Model, first: Lead, second: Lead, sense: int, reversing: b
     part = next(p for p in model.airframe.moved() if p.name == first.target)
     safe = first.failsafe or usual_failsafe(part)
     fields = {
-        "direction": first.direction * sense * turned, "centre": turned * first.centre, "travel_neg": travel[0],
-        "travel_pos": travel[1], "stop_neg": stops[0], "stop_pos": stops[1], "slow_up_s": slow[0], "slow_down_s": slow[1],
-        "failsafe": Failsafe(action=safe.action, value=sense * safe.value), "idle_us": first.idle_us,
+        "direction": first.direction * sense * turned,
+        "centre": turned * first.centre,
+        "travel_neg": travel[0],
+        "travel_pos": travel[1],
+        "stop_neg": stops[0],
+        "stop_pos": stops[1],
+        "slow_up_s": slow[0],
+        "slow_down_s": slow[1],
+        "failsafe": Failsafe(action=safe.action, value=sense * safe.value),
+        "idle_us": first.idle_us,
         "curve": _seen_from(first.curve, sense),
-    }  # fmt: skip
+    }
     return second.changed({**fields})
 
 
@@ -91,15 +110,22 @@ def lines_by_target(model: Model) -> ByTarget:
 
 
 def y_lead_problem(model: Model, y: YLead, by_target: ByTarget) -> tuple[str, str] | None:
-    """Why two servos cannot share a port, and what to do; None where they can. ``by_target``: the model's lines."""
+    """Why two servos cannot share a port, and what to do; None where they can. ``by_target``: the
+    model's lines."""
     leads = {x.name: x for x in model.leads}
     if y.first not in leads or y.second not in leads or y.first == y.second:
         return "a Y-lead joins two different leads of this model", "Choose two leads."
     a, b = leads[y.first], leads[y.second]
     if sum(n in (z.first, z.second) for z in model.y_leads for n in (y.first, y.second)) > 2:
-        return f"{a.label} or {b.label} hangs on another Y-lead already", "Take that one apart first."
+        return (
+            f"{a.label} or {b.label} hangs on another Y-lead already",
+            "Take that one apart first.",
+        )
     if a.port != b.port:
-        return f"{a.label} and {b.label} are joined, so they sit in one port", "Plug both into the same port."
+        return (
+            f"{a.label} and {b.label} are joined, so they sit in one port",
+            "Plug both into the same port.",
+        )
     sense = _sense(model, a.target, b.target, by_target)
     motors = {m.name for m in model.airframe.motors}
     if (a.target in motors) != (b.target in motors):
@@ -107,13 +133,22 @@ def y_lead_problem(model: Model, y: YLead, by_target: ByTarget) -> tuple[str, st
     words = f"{a.label.lower()} and {b.label.lower()}"
     if sense == 0:
         differ = _difference(model, a.target, b.target, by_target)
-        return f"{words} must differ{differ}; on a Y-lead they always do the same", "Give each a port of its own."
+        return (
+            f"{words} must differ{differ}; on a Y-lead they always do the same",
+            "Give each a port of its own.",
+        )
     pulses = a.direction * sense * b.direction * (-1 if y.reversing else 1)
     if pulses < 0:
         other = "a plain one" if y.reversing else "a reversing one"
-        return f"on this Y-lead one of {words} would move the wrong way", f"Use {other}, or turn that servo round."
+        return (
+            f"on this Y-lead one of {words} would move the wrong way",
+            f"Use {other}, or turn that servo round.",
+        )
     if a.target in motors and (a.idle_us != b.idle_us or y.reversing):
-        return f"{words} are off at different pulses", "Give each a port of its own, or controllers that are off alike."
+        return (
+            f"{words} are off at different pulses",
+            "Give each a port of its own, or controllers that are off alike.",
+        )
     if not _failsafe_alike(model, a, b, sense):
         text = f"{words} have different plans for a lost link; on one port there is one"
         return text, "Give both the same failsafe."
@@ -126,16 +161,29 @@ def y_lead_problem(model: Model, y: YLead, by_target: ByTarget) -> tuple[str, st
 
 
 def _lines(model: Model, target: str, factor: float, by_target: ByTarget) -> list[tuple[Any, ...]]:
-    turned = next(((s.throw_up_deg, s.throw_down_deg) for s in model.airframe.surfaces if s.name == target), None)
+    turned = next(
+        ((s.throw_up_deg, s.throw_down_deg) for s in model.airframe.surfaces if s.name == target),
+        None,
+    )
     if factor < 0 and turned is not None:
         turned = turned[::-1]
 
     def key(line: MixLine) -> tuple[Any, ...]:
         return (
-            line.source, line.response, line.gain * factor, line.gain_from, line.differential, line.differential_off,
-            line.differential_from, line.with_trim, line.in_s, line.out_s, line.when, line.combine,
+            line.source,
+            line.response,
+            line.gain * factor,
+            line.gain_from,
+            line.differential,
+            line.differential_off,
+            line.differential_from,
+            line.with_trim,
+            line.in_s,
+            line.out_s,
+            line.when,
+            line.combine,
             turned if line.by_angle else None,
-        )  # fmt: skip
+        )
 
     presets = [("preset", m.name, m.presets.get(target, 0.0) * factor) for m in model.program.modes]
     lines = [key(line) for line in by_target.get(target, ())]
@@ -143,7 +191,8 @@ def _lines(model: Model, target: str, factor: float, by_target: ByTarget) -> lis
 
 
 def _sense(model: Model, a: str, b: str, by_target: ByTarget) -> int:
-    """1 where two parts always get the same demand, -1 where always the opposite one, 0 where they must differ."""
+    """1 where two parts always get the same demand, -1 where always the opposite one, 0 where they
+    must differ."""
     mine = _lines(model, a, 1.0, by_target)
     if mine == _lines(model, b, 1.0, by_target):
         return 1
@@ -168,15 +217,17 @@ def _failsafe_alike(model: Model, a: Lead, b: Lead, sense: int) -> bool:
 
 
 def _seen_from(curve: Response | None, sense: float) -> Response | None:
-    """An output curve as another lead needs it for the same way of its servo: turned round where its demands are opposite."""
+    """An output curve as another lead needs it for the same way of its servo: turned round where
+    its demands are opposite."""
     if curve is None or sense > 0:
         return curve
     return curve.changed({"points": tuple((-x, -y) for x, y in reversed(curve.points))})
 
 
 def _alike(a: Lead, b: Lead, mirrored: bool, opposite: bool) -> bool:
-    """Whether one channel can do for both outputs: behind a reversing lead the second is the mirror of the first. A slow
-    works on the demand, so it changes sides only where the demands are opposite."""
+    """Whether one channel can do for both outputs: behind a reversing lead the second is the mirror
+    of the first. A slow works on the demand, so it changes sides only where the demands are
+    opposite."""
     slow, other = (a.slow_up_s, a.slow_down_s), (b.slow_up_s, b.slow_down_s)
     if slow != (other[::-1] if opposite else other):
         return False

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The model: one frozen value that holds everything, what is saved, and its way in and out of JSON."""
+"""The model: one frozen value that holds everything, what is saved, and its way in and out of
+JSON."""
 
 from collections.abc import Callable
 from typing import Annotated, Any, Literal, TypeVar, get_args
@@ -28,23 +29,27 @@ Proposable = Literal["airframe", "hands", "guard", "feel", "flaps", "failsafe"]
 
 StatementName = Annotated[str, StringConstraints(pattern="^[MFSLWG][1-9]$")]
 Reason = Annotated[
-    str, StringConstraints(min_length=1, max_length=200, strip_whitespace=True), AfterValidator(one_line)
+    str,
+    StringConstraints(min_length=1, max_length=200, strip_whitespace=True),
+    AfterValidator(one_line),
 ]
 
 
 class Model(Value):
     """One aeroplane with everything that is programmed for it.
 
-    ``proposed``: steps whose figures nobody has changed or confirmed yet. ``sheet_of``: the digest of what the sheet said
-    when it was last written. ``not_asked``: statements of the shakedown that this model is not asked about, each with its reason.
-    """
+    ``proposed``: steps whose figures nobody has changed or confirmed yet. ``sheet_of``: the digest
+    of what the sheet said when it was last written. ``not_asked``: statements of the shakedown that
+    this model is not asked about, each with its reason."""
 
     format: Literal["hypsos-model"] = "hypsos-model"
     schema_version: Literal[4] = 4
     name: Label
     note: Note = ""
     airframe: Airframe
-    transmitter: Transmitter = Field(default={}, validate_default=True)  # made by the model's own validator
+    transmitter: Transmitter = Field(
+        default={}, validate_default=True
+    )  # made by the model's own validator
     receiver: Receiver = Field(default={}, validate_default=True)
     leads: Annotated[tuple[Lead, ...], Field(max_length=200)] = ()
     y_leads: Annotated[tuple[YLead, ...], Field(max_length=100)] = ()
@@ -60,9 +65,22 @@ def digest(model: Model) -> str:
     from hashlib import sha256
 
     keyed = tuple(_as_keyed_in(x) for x in model.leads)
-    bare = model.changed({"note": "", "proposed": (), "sheet_of": "", "scenarios": (), "not_asked": {}, "leads": keyed})
-    left_out = {key for key in ("transmitter", "receiver", "program") if _untouched(getattr(bare, key))}
-    return sha256(bare.model_dump_json(exclude_defaults=True, exclude=left_out).encode()).hexdigest()[:16]
+    bare = model.changed(
+        {
+            "note": "",
+            "proposed": (),
+            "sheet_of": "",
+            "scenarios": (),
+            "not_asked": {},
+            "leads": keyed,
+        }
+    )
+    left_out = {
+        key for key in ("transmitter", "receiver", "program") if _untouched(getattr(bare, key))
+    }
+    return sha256(
+        bare.model_dump_json(exclude_defaults=True, exclude=left_out).encode()
+    ).hexdigest()[:16]
 
 
 def _as_keyed_in(lead: Lead) -> Lead:
@@ -74,19 +92,25 @@ def _as_keyed_in(lead: Lead) -> Lead:
 
 
 def _untouched(part: Value) -> bool:
-    return all(value == type(part).model_fields[key].get_default(call_default_factory=True) for key, value in part)
+    return all(
+        value == type(part).model_fields[key].get_default(call_default_factory=True)
+        for key, value in part
+    )
 
 
 V = TypeVar("V")
 
 
 def checked(make: Callable[[], V]) -> V:
-    """What ``make`` makes. Raises DocumentError, with the first finding in our words, where a value in it is not allowed."""
+    """What ``make`` makes. Raises DocumentError, with the first finding in our words, where a value
+    in it is not allowed."""
     try:
         return make()
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
-        raise DocumentError(said(first), clean(join_path(first["loc"])), "Nothing was changed.") from error
+        raise DocumentError(
+            said(first), clean(join_path(first["loc"])), "Nothing was changed."
+        ) from error
 
 
 def to_json(model: Model) -> str:

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""All mix lines of a model, those written by hand and those made by recipes, in an order in which they can be summed."""
+"""All mix lines of a model, those written by hand and those made by recipes, in an order in which
+they can be summed."""
 
 from __future__ import annotations
 
@@ -14,7 +15,8 @@ from hypsos.core.recipes.recipe_base import MadeLine, RecipeBase
 
 
 class PlacedLine(NamedTuple):
-    """A mix line with the document path where its number is set and the recipe it came from, if any."""
+    """A mix line with the document path where its number is set and the recipe it came from, if
+    any."""
 
     line: MixLine
     path: str
@@ -22,7 +24,8 @@ class PlacedLine(NamedTuple):
 
 
 class LineOrder(NamedTuple):
-    """Targets in the order in which they can be summed; ``cycle`` names those that feed each other in a circle."""
+    """Targets in the order in which they can be summed; ``cycle`` names those that feed each other
+    in a circle."""
 
     targets: tuple[str, ...]
     cycle: tuple[str, ...] = ()
@@ -30,11 +33,13 @@ class LineOrder(NamedTuple):
 
 MOST_KEPT = 64
 _expanded: dict[int, tuple[RecipeBase, Transmitter, tuple[MadeLine, ...]]] = {}
-"""What recipes that were asked about lately stand for: an edit leaves most of them the very same."""
+"""What recipes that were asked about lately stand for: an edit leaves most of them the very
+same."""
 
 
 def expanded(recipe: RecipeBase, transmitter: Transmitter) -> tuple[MadeLine, ...]:
-    """The mix lines a recipe stands for, switched off or not. Raises ValueError where it cannot expand."""
+    """The mix lines a recipe stands for, switched off or not. Raises ValueError where it cannot
+    expand."""
     held = _expanded.get(id(recipe))
     if held is not None and held[0] is recipe and held[1] is transmitter:
         return held[2]
@@ -52,7 +57,9 @@ def all_lines(model: Model) -> tuple[PlacedLine, ...]:
     for i, recipe in enumerate(model.program.recipes):
         for made in expanded(recipe, model.transmitter) if recipe.on else ():
             out.append(PlacedLine(made.line, f"program.recipes[{i}].{made.field}", recipe.label))
-    out += [PlacedLine(line, f"program.mixes[{i}].gain") for i, line in enumerate(model.program.mixes)]
+    out += [
+        PlacedLine(line, f"program.mixes[{i}].gain") for i, line in enumerate(model.program.mixes)
+    ]
     return tuple(out)
 
 

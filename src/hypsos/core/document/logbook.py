@@ -10,9 +10,12 @@ from hypsos.core.base.values import Line, Note, Value
 
 
 class Flight(Value):
-    """One flight. ``trims`` are clicks by axis (+ right wing down, nose up, nose right); ``wind`` in the pilot's words."""
+    """One flight. ``trims`` are clicks by axis (+ right wing down, nose up, nose right); ``wind``
+    in the pilot's words."""
 
-    date: Annotated[datetime.date, Field(ge=datetime.date(1950, 1, 1), le=datetime.date(2099, 12, 31))]
+    date: Annotated[
+        datetime.date, Field(ge=datetime.date(1950, 1, 1), le=datetime.date(2099, 12, 31))
+    ]
     place: Line = ""
     wind: Line = ""
     battery: Line = ""

@@ -1,8 +1,9 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Older documents as they are read today: same meaning, or a safer one where the old meaning could start a motor.
+"""Older documents as they are read today: same meaning, or a safer one where the old meaning could
+start a motor.
 
-Works on the parsed JSON, before it is validated; whatever does not look as it should is left for the validation to name.
-"""
+Works on the parsed JSON, before it is validated; whatever does not look as it should is left for
+the validation to name."""
 
 from __future__ import annotations
 
@@ -34,7 +35,11 @@ def _one_to_two(data: Json) -> Json:
     _idle_pulses(data)
     _trims_of_modes(program)
     _rename_reserved(data, program, RESERVED)
-    values = {x["name"]: x.get("value") for x in _dicts(program, "tunables") if isinstance(x.get("name"), str)}
+    values = {
+        x["name"]: x.get("value")
+        for x in _dicts(program, "tunables")
+        if isinstance(x.get("name"), str)
+    }
     motors = [m.get("name") for m in _dicts(data.get("airframe"), "motors")]
     for line in _dicts(program, "mixes"):
         _line(line, motors, values)
@@ -58,8 +63,8 @@ def _one_to_two(data: Json) -> Json:
 
 
 def _two_to_three(data: Json) -> Json:
-    """Without a motor there is no guard: its switch would guard unseen, and arm a motor that comes later. The flight battery is
-    a thing of its own."""
+    """Without a motor there is no guard: its switch would guard unseen, and arm a motor that comes
+    later. The flight battery is a thing of its own."""
     data = _copied(data)
     program = data.get("program")
     if isinstance(program, dict):
@@ -70,7 +75,8 @@ def _two_to_three(data: Json) -> Json:
 
 
 STATES = {"stopped": "cut", "released": "armed"}
-"""The states of the guard as they were called up to version 3: *released* is the tow line's word."""
+"""The states of the guard as they were called up to version 3: *released* is the tow line's
+word."""
 SAID = {"Motor stopped": "Motor cut", "Motor released": "Motor armed"}
 CALLED = {"First release of a flight": "First arming of a flight"}
 """What ready announcements said, and what conditions made by the program were called."""
@@ -93,7 +99,8 @@ def _three_to_four(data: Json) -> Json:
 
 
 def _with_states(value: Any) -> Any:
-    """A part of a document with every condition that asks for a state of the guard asking for its present name."""
+    """A part of a document with every condition that asks for a state of the guard asking for its
+    present name."""
     if isinstance(value, dict):
         return {key: _with_states(x) for key, x in value.items()}
     if isinstance(value, list):
@@ -107,11 +114,19 @@ STEPS: tuple[Callable[[Json], Json], ...] = (_one_to_two, _two_to_three, _three_
 
 
 def _idle_pulses(data: Json) -> None:
-    """A motor's idle is the pulse that version 1 sent at -100, which of a reversed controller is the long one."""
-    motors = {m.get("name") for m in _dicts(data.get("airframe"), "motors") if isinstance(m.get("name"), str)}
+    """A motor's idle is the pulse that version 1 sent at -100, which of a reversed controller is
+    the long one."""
+    motors = {
+        m.get("name")
+        for m in _dicts(data.get("airframe"), "motors")
+        if isinstance(m.get("name"), str)
+    }
     held = data.get("transmitter")
     hands = held if isinstance(held, dict) else {}
-    centre, slope = (_figure(hands, key, usual) for key, usual in (("centre_us", 1500.0), ("us_per_percent", 5.0)))
+    centre, slope = (
+        _figure(hands, key, usual)
+        for key, usual in (("centre_us", 1500.0), ("us_per_percent", 5.0))
+    )
     for lead in _dicts(data, "leads"):
         target = lead.get("target")
         if not isinstance(target, str) or target not in motors or "idle_us" in lead:
@@ -160,8 +175,8 @@ def _names(data: Json, program: Json) -> set[str]:
 
 
 def _line(line: Json, motors: list[Any], values: dict[str, Any]) -> None:
-    """The slow of a line works before its gain, and is as fast as it was; a shared value multiplies the gain; a motor is
-    counted from idle."""
+    """The slow of a line works before its gain, and is as fast as it was; a shared value multiplies
+    the gain; a motor is counted from idle."""
     gain = line.get("gain", 100.0)
     if not _number(gain):
         return
@@ -193,13 +208,17 @@ def _motor_line(line: Json, gain: float) -> None:
 
 
 def _flattened(line: Json, gain: float) -> None:
-    """More than full gain was steeper about the middle, and counted from idle would be more power everywhere: the gain goes into
-    the response."""
+    """More than full gain was steeper about the middle, and counted from idle would be more power
+    everywhere: the gain goes into the response."""
     response = line.get("response")
-    held = response if isinstance(response, dict) else {"points": [[-100.0, -100.0], [100.0, 100.0]]}
+    held = (
+        response if isinstance(response, dict) else {"points": [[-100.0, -100.0], [100.0, 100.0]]}
+    )
     points = held.get("points")
     try:
-        steep: list[list[float]] = [[x, min(150.0, max(-150.0, y * gain / 100.0))] for x, y in points or []]
+        steep: list[list[float]] = [
+            [x, min(150.0, max(-150.0, y * gain / 100.0))] for x, y in points or []
+        ]
     except (TypeError, ValueError):
         return
     line["response"] = {"shape": "straight"} | held | {"points": steep}
@@ -209,7 +228,10 @@ def _flattened(line: Json, gain: float) -> None:
 def _recipe(recipe: Json, taken: set[str], fed: set[str]) -> None:
     kind = recipe.get("kind")
     if kind in ("flaps", "flaperons"):
-        recipe["in_s"], recipe["out_s"] = recipe.pop("slow_up_s", 0.0), recipe.pop("slow_down_s", 0.0)
+        recipe["in_s"], recipe["out_s"] = (
+            recipe.pop("slow_up_s", 0.0),
+            recipe.pop("slow_down_s", 0.0),
+        )
         recipe["signal"] = _free("flap", taken - {"flap"} | fed)
         fed.add(recipe["signal"])
     elif kind == "differential_thrust":
@@ -233,13 +255,21 @@ def _free(wanted: str, taken: set[str]) -> str:
 
 
 def _guard(data: Json, program: Json) -> None:
-    """One run position becomes all the others cut; the guard watches the control of the thrust command, always."""
+    """One run position becomes all the others cut; the guard watches the control of the thrust
+    command, always."""
     guard = program.get("guard")
     if not isinstance(guard, dict):
         return
     run = _position(guard.get("run_position", 1))
     guard.pop("stick", None)
-    switch = next((c for c in _dicts(data.get("transmitter"), "controls") if c.get("name") == guard.get("switch")), {})
+    switch = next(
+        (
+            c
+            for c in _dicts(data.get("transmitter"), "controls")
+            if c.get("name") == guard.get("switch")
+        ),
+        {},
+    )
     positions = switch.get("positions")
     count = (len(positions) if isinstance(positions, list) else 0) or 2
     if run is not None:  # what is no position is left for the check to name
@@ -273,7 +303,8 @@ _CONDITION = re.compile(r"^(!?)([a-z][a-z0-9_]*)(@[0-9]{1,2})?$")
 
 
 def _rename_reserved(data: Json, program: Json, reserved: tuple[str, ...]) -> None:
-    """A logical switch, a control or a shared value that has a name with a meaning of its own gets another one."""
+    """A logical switch, a control or a shared value that has a name with a meaning of its own gets
+    another one."""
     names = _names(data, program)
     new = {n: _free(f"{n}_switch", names) for n in reserved if n in names}
     if new:
@@ -291,7 +322,11 @@ def _rename_reserved(data: Json, program: Json, reserved: tuple[str, ...]) -> No
 def _renamed(x: Any, new: dict[str, str]) -> Any:
     if isinstance(x, dict):
         said = ("label", "kind", "note", "role", "by_mode")
-        named = {new.get(k, k): v for k, v in x["presets"].items()} if isinstance(x.get("presets"), dict) else None
+        named = (
+            {new.get(k, k): v for k, v in x["presets"].items()}
+            if isinstance(x.get("presets"), dict)
+            else None
+        )
         out = {k: v if k in said else _renamed(v, new) for k, v in x.items()}
         return out if named is None else out | {"presets": named}
     if isinstance(x, list):

@@ -21,9 +21,13 @@ def named_things(model: Model) -> set[str]:
     """The names of parts, controls, conditions, shared values, timers and flight modes."""
     program = model.program
     things = (
-        *model.airframe.moved(), *model.transmitter.controls, *program.logic, *program.shared_values(), *program.timers,
+        *model.airframe.moved(),
+        *model.transmitter.controls,
+        *program.logic,
+        *program.shared_values(),
+        *program.timers,
         *program.modes,
-    )  # fmt: skip
+    )
     return {x.name for x in things}
 
 

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Paths into a document, such as ``program.axes[0].settings[1].expo``: read them, replace what is there."""
+"""Paths into a document, such as ``program.axes[0].settings[1].expo``: read them, replace what is
+there."""
 
 from __future__ import annotations
 
@@ -19,7 +20,8 @@ _PART = re.compile(r"([a-z_][a-z0-9_]*)|\[(\d+)\]")
 
 
 def clean(text: str) -> str:
-    """A text that can be written anywhere, of one line and not endless: for names found in files."""
+    """A text that can be written anywhere, of one line and not endless: for names found in
+    files."""
     shown = text if len(text) <= 200 else f"{text[:200]}…"
     return "".join(c if c.isprintable() else "�" for c in shown)
 
@@ -57,13 +59,15 @@ def get_at(root: Any, path: str) -> Any:
 def with_at(root: M, path: str, value: Any) -> M:
     """A new document with another value at a path; every part on the way is validated again.
 
-    Raises DocumentError with the path and the reason when the value is not allowed; the old document is untouched.
-    """
+    Raises DocumentError with the path and the reason when the value is not allowed; the old
+    document is untouched."""
     try:
         made: M = _replaced(root, split_path(path), value)
         return made
     except ValidationError as error:
-        raise DocumentError(said(error.errors(include_url=False)[0]), path, "The old value is kept.") from error
+        raise DocumentError(
+            said(error.errors(include_url=False)[0]), path, "The old value is kept."
+        ) from error
 
 
 def _replaced(here: Any, parts: list[str | int], value: Any) -> Any:

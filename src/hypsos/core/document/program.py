@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What the transmitter is told: axes with their feel, mix lines, recipes, the guard of the motors, what it says by itself."""
+"""What the transmitter is told: axes with their feel, mix lines, recipes, the guard of the motors,
+what it says by itself."""
 
 import re
 from collections.abc import Iterator, Mapping
@@ -19,7 +20,8 @@ from hypsos.core.recipes import Recipe
 
 AXIS_COMMANDS = ("roll", "pitch", "yaw", "thrust")
 FREE_COMMANDS = ("flap", "brake", "camber")
-"""Signals that every model has: sums that lines may feed and read. A model may have others of its own."""
+"""Signals that every model has: sums that lines may feed and read. A model may have others of its
+own."""
 
 
 RATE_BOUNDS = (0.0, 150.0)
@@ -29,10 +31,9 @@ EXPO_BOUNDS = (-100.0, 100.0)
 class Setting(Value):
     """The feel of one axis: a rate in percent to each side, and expo from -100 to 100.
 
-    ``rate_from`` and ``expo_from`` name shared values that stand in for the numbers, held to the same bounds, while
-    ``from_when`` holds (always, where it is none). The thrust axis is shaped from idle: its rate is ``rate_pos``, and
-    scales stick + 100.
-    """
+    ``rate_from`` and ``expo_from`` name shared values that stand in for the numbers, held to the
+    same bounds, while ``from_when`` holds (always, where it is none). The thrust axis is shaped
+    from idle: its rate is ``rate_pos``, and scales stick + 100."""
 
     rate_neg: Annotated[float, Field(ge=0, le=150)] = 100.0
     rate_pos: Annotated[float, Field(ge=0, le=150)] = 100.0
@@ -49,23 +50,24 @@ FULL = Setting.model_construct()
 class Trim(Value):
     """A trim: percent per click, range in percent to each side, and where it stands now, in clicks.
 
-    ``scope``: common to all flight modes; ``per mode`` with the clicks of ``by_mode`` instead; ``offset`` with the clicks of
-    ``by_mode`` on top; ``lever``: it moves no trim, what adds to a shared value may go by it.
-    """
+    ``scope``: common to all flight modes; ``per mode`` with the clicks of ``by_mode`` instead;
+    ``offset`` with the clicks of ``by_mode`` on top; ``lever``: it moves no trim, what adds to a
+    shared value may go by it."""
 
     step: Annotated[float, Field(gt=0, le=10)] = 1.0
     range: Annotated[float, Field(gt=0, le=100)] = 25.0
     clicks: Annotated[int, Field(ge=-500, le=500)] = 0
     scope: Literal["common", "per mode", "offset", "lever"] = "common"
-    by_mode: Annotated[dict[Name, Annotated[int, Field(ge=-500, le=500)]], Field(max_length=32)] = {}
+    by_mode: Annotated[
+        dict[Name, Annotated[int, Field(ge=-500, le=500)]], Field(max_length=32)
+    ] = {}
 
 
 class Axis(Value):
     """From a stick to a command: curve, then expo, then rate, then trim.
 
-    ``settings`` are by position of ``switch``, from its first; a missing one means full rate and no expo. Without a
-    switch the first setting holds always.
-    """
+    ``settings`` are by position of ``switch``, from its first; a missing one means full rate and no
+    expo. Without a switch the first setting holds always."""
 
     command: Literal["roll", "pitch", "yaw", "thrust"]
     control: Name
@@ -112,8 +114,8 @@ class Signal(Value):
 
 
 class StartCheck(Value):
-    """Where a control must stand before it is armed first after power-up: a switch at ``position``, any other control from
-    ``low`` to ``high`` percent."""
+    """Where a control must stand before it is armed first after power-up: a switch at ``position``,
+    any other control from ``low`` to ``high`` percent."""
 
     control: Name
     position: Annotated[int, Field(ge=0, le=5)] | None = None
@@ -126,10 +128,11 @@ LOWEST_POWER = -90.0
 
 
 USUAL_LEVEL = 4
-"""The level with which a guard is proposed: the whole of it, so that no motor comes back by itself after a long loss."""
+"""The level with which a guard is proposed: the whole of it, so that no motor comes back by itself
+after a long loss."""
 USUAL_RELOCK_S = 2.5
-"""Seconds without a link after which a proposed guard locks: longer than a failsafe waits, so that a loss in the air on which
-it did not act stops no motor for good."""
+"""Seconds without a link after which a proposed guard locks: longer than a failsafe waits, so that
+a loss in the air on which it did not act stops no motor for good."""
 
 
 USUAL_IDLE = 15.0
@@ -140,9 +143,9 @@ Idle = Annotated[float, Field(ge=1, le=50)]
 class Engine(Value):
     """That a motor is an engine: armed, it never goes below its idle; cut, it stops.
 
-    ``idle`` is the percent of power at which it keeps running, the trim of the throttle about it. ``high_idle`` is a second,
-    higher one while ``high_when`` holds: for an approach, or with the wheels out.
-    """
+    ``idle`` is the percent of power at which it keeps running, the trim of the throttle about it.
+    ``high_idle`` is a second, higher one while ``high_when`` holds: for an approach, or with the
+    wheels out."""
 
     motor: Name
     idle: Idle = USUAL_IDLE
@@ -158,22 +161,25 @@ class Engine(Value):
 class Guard(Value):
     """The release of the motors. Each level includes those before it.
 
-    1 cut: the positions ``cut`` of the switch stop every motor; every other position is *run*. 2 low to arm: armed
-    only if the control of the thrust command, and what every motor would be told, were at or below ``threshold`` when
-    the switch went to run. 3 rest: they must have rested there for ``rest_s``. 4 re-lock: a link lost for at
-    least ``relock_s`` locks again until the switch is cycled.
+    1 cut: the positions ``cut`` of the switch stop every motor; every other position is *run*. 2
+    low to arm: armed only if the control of the thrust command, and what every motor would be told,
+    were at or below ``threshold`` when the switch went to run. 3 rest: they must have rested there
+    for ``rest_s``. 4 re-lock: a link lost for at least ``relock_s`` locks again until the switch is
+    cycled.
 
-    ``also`` is asked for besides when the switch goes to run: a second switch, or a button held. ``holds`` are
-    conditions that stop every motor while they are true; afterwards the guard is locked until the stick has rested low.
-    ``start_check``: what must stand where before it is armed first after power-up. ``wakes_when_low`` turns locked
-    into armed once the stick has rested low, but never after a lost link. ``unconfirmed`` says what a person has to agree
-    to before any motor is armed, because an older document meant less power by it. ``engines``: which motors idle while
-    they are armed.
-    """
+    ``also`` is asked for besides when the switch goes to run: a second switch, or a button held.
+    ``holds`` are conditions that stop every motor while they are true; afterwards the guard is
+    locked until the stick has rested low. ``start_check``: what must stand where before it is armed
+    first after power-up. ``wakes_when_low`` turns locked into armed once the stick has rested low,
+    but never after a lost link. ``unconfirmed`` says what a person has to agree to before any motor
+    is armed, because an older document meant less power by it. ``engines``: which motors idle while
+    they are armed."""
 
     level: Annotated[int, Field(ge=1, le=4)] = 2
     switch: Name
-    cut: Annotated[tuple[Annotated[int, Field(ge=0, le=5)], ...], Field(min_length=1, max_length=5)] = (0,)
+    cut: Annotated[
+        tuple[Annotated[int, Field(ge=0, le=5)], ...], Field(min_length=1, max_length=5)
+    ] = (0,)
     also: Condition | None = None
     threshold: Annotated[float, Field(ge=-100, le=LOWEST_POWER)] = -95.0
     rest_s: Seconds = 0.5
@@ -200,20 +206,25 @@ class Guard(Value):
     def reads(self) -> Iterator[tuple[str, str]]:
         """Pairs of (field, control)."""
         yield "switch", self.switch
-        yield from ((f"start_check[{i}].control", check.control) for i, check in enumerate(self.start_check))
+        yield from (
+            (f"start_check[{i}].control", check.control) for i, check in enumerate(self.start_check)
+        )
 
     def shares(self) -> tuple[tuple[str, str], ...]:
         """It goes by no shared value."""
         return ()
 
 
-STOPS = frozenset(("cut", "stop", "stopped", "stops", "off", "safe", "locked", "kill", "hold", "idle"))
+STOPS = frozenset(
+    ("cut", "stop", "stopped", "stops", "off", "safe", "locked", "kill", "hold", "idle")
+)
 RUNS = frozenset(("run", "runs", "on", "armed", "go", "start"))
 """Words in the names of switch positions at which nobody expects a motor to run, or to stand."""
 
 
 def name_says(position: str) -> bool | None:
-    """Whether the name of a switch position says that a motor runs there; None where it says neither.
+    """Whether the name of a switch position says that a motor runs there; None where it says
+    neither.
 
     >>> name_says("CUT!"), name_says("Motor off"), name_says("run"), name_says("normal")
     (False, False, True, None)
@@ -225,13 +236,15 @@ def name_says(position: str) -> bool | None:
 
 
 def usual_cut(positions: tuple[str, ...]) -> tuple[int, ...]:
-    """The positions of a motor switch that stop the motor: those whose names say so, else the first."""
+    """The positions of a motor switch that stop the motor: those whose names say so, else the
+    first."""
     found = tuple(i for i, p in enumerate(positions) if name_says(p) is False)
     return found if 0 < len(found) < len(positions) else (0,)
 
 
 class Detached(Value):
-    """A behaviour that was turned into plain mixes, kept so that it can be attached again; ``name`` is their origin."""
+    """A behaviour that was turned into plain mixes, kept so that it can be attached again; ``name``
+    is their origin."""
 
     name: Name
     recipe: Recipe
@@ -258,13 +271,15 @@ class Program(Value):
         return next((a for a in self.axes if a.command == command), None)
 
     def throttles(self) -> frozenset[str]:
-        """The controls that are there to give power: that of the thrust command, and a switch that a behaviour makes one."""
+        """The controls that are there to give power: that of the thrust command, and a switch that
+        a behaviour makes one."""
         axis = self.axis("thrust")
         switched = {name for r in self.recipes if r.on for name in r.throttles()}
         return frozenset(switched if axis is None else {axis.control, *switched})
 
     def signal_labels(self) -> Mapping[str, str]:
-        """Every signal's name and what people call it: those that all models have, the recipes' own, the model's own."""
+        """Every signal's name and what people call it: those that all models have, the recipes'
+        own, the model's own."""
         return _signal_labels(self)
 
     def gates(self) -> tuple[LogicSwitch, ...]:
@@ -276,8 +291,8 @@ class Program(Value):
         return _shared_values(self)
 
     def felt(self, axis: Axis) -> Axis:
-        """An axis with the shared values that behaviours put in the place of its numbers, at every position of a switch;
-        where it names one itself, that stays."""
+        """An axis with the shared values that behaviours put in the place of its numbers, at every
+        position of a switch; where it names one itself, that stays."""
         known = _felt(self)
         for given, made in known:
             if given is axis:
@@ -288,15 +303,20 @@ class Program(Value):
 
     def _felt(self, axis: Axis) -> Axis:
         for recipe in self.recipes:
-            rate, expo = recipe.feels().get(axis.command, (None, None)) if recipe.on else (None, None)
+            rate, expo = (
+                recipe.feels().get(axis.command, (None, None)) if recipe.on else (None, None)
+            )
             if rate is None and expo is None:
                 continue
-            settings = tuple(s or FULL for s in (*axis.settings, *(None,) * (6 - len(axis.settings))))
+            settings = tuple(
+                s or FULL for s in (*axis.settings, *(None,) * (6 - len(axis.settings)))
+            )
             made = tuple(
-                s if s.rate_from or s.expo_from
+                s
+                if s.rate_from or s.expo_from
                 else s.changed({"rate_from": rate, "expo_from": expo, "from_when": recipe.when})
                 for s in (settings if axis.switch else settings[:1])
-            )  # fmt: skip
+            )
             axis = axis.changed({"settings": made})
         return axis
 
@@ -304,7 +324,11 @@ class Program(Value):
 @kept
 def _signal_labels(program: Program) -> Mapping[str, str]:
     own = {name: label for r in program.recipes for name, label in r.signals()}
-    return {n: f"{n.capitalize()} signal" for n in FREE_COMMANDS} | own | {s.name: s.label for s in program.signals}
+    return (
+        {n: f"{n.capitalize()} signal" for n in FREE_COMMANDS}
+        | own
+        | {s.name: s.label for s in program.signals}
+    )
 
 
 @kept
@@ -318,4 +342,14 @@ def _felt(_program: Program) -> list[tuple[Axis, Axis]]:
     return []
 
 
-__all__ = ["AXIS_COMMANDS", "FREE_COMMANDS", "Axis", "Guard", "Program", "Setting", "Signal", "StartCheck", "Trim"]
+__all__ = [
+    "AXIS_COMMANDS",
+    "FREE_COMMANDS",
+    "Axis",
+    "Guard",
+    "Program",
+    "Setting",
+    "Signal",
+    "StartCheck",
+    "Trim",
+]

@@ -1,10 +1,11 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What a motor was told by a document of version 1, and what it is told now: where that is more, a person has to agree.
+"""What a motor was told by a document of version 1, and what it is told now: where that is more, a
+person has to agree.
 
-Version 1 counted a motor from the middle of its range and multiplied there; since version 2 it is counted from idle. The
-migration keeps the meaning or makes it safer where that can be said in the document. What is left over is found here by
-asking both for the power at every place of the stick.
-"""
+Version 1 counted a motor from the middle of its range and multiplied there; since version 2 it is
+counted from idle. The migration keeps the meaning or makes it safer where that can be said in the
+document. What is left over is found here by asking both for the power at every place of the
+stick."""
 
 from __future__ import annotations
 
@@ -27,7 +28,9 @@ def more_power(old: Json, new: Json) -> Iterator[str]:
         name = motor.get("name")
         worst, where, before = 0.0, 0.0, 0.0
         for held in (True, False):
-            for was, now in zip(_thrusts(old, _thrust_before), _thrusts(new, _thrust_now), strict=False):
+            for was, now in zip(
+                _thrusts(old, _thrust_before), _thrusts(new, _thrust_now), strict=False
+            ):
                 then = _before(_lines(old, name, held), was)
                 power = _now(_lines(new, name, held), now)
                 more = _clipped(power) - _clipped(then)
@@ -56,13 +59,19 @@ def _clipped(demand: Array) -> Array:
     return (np.clip(demand, -100.0, 100.0) + 100.0) / 2.0
 
 
-# -- the thrust command -----------------------------------------------------------------------------------------------
+# -- the thrust command -------------------------------------------------------------------------
 
 
 def _thrusts(data: Json, shape: Any) -> list[Array]:
     """The thrust command over the stick, for every setting of its axis."""
-    axis = next((a for a in _dicts(data.get("program"), "axes") if a.get("command") == "thrust"), {})
-    settings = [s for s in axis.get("settings") or () if isinstance(s, dict)] if isinstance(axis, dict) else []
+    axis = next(
+        (a for a in _dicts(data.get("program"), "axes") if a.get("command") == "thrust"), {}
+    )
+    settings = (
+        [s for s in axis.get("settings") or () if isinstance(s, dict)]
+        if isinstance(axis, dict)
+        else []
+    )
     return [shape(s) for s in settings or [{}]]
 
 
@@ -82,18 +91,23 @@ def _thrust_before(setting: Json) -> Array:
 
 
 def _thrust_now(setting: Json) -> Array:
-    return np.asarray(_number(setting.get("rate_pos"), 100.0) / 100.0 * (_softened(setting) + 100.0) - 100.0)
+    return np.asarray(
+        _number(setting.get("rate_pos"), 100.0) / 100.0 * (_softened(setting) + 100.0) - 100.0
+    )
 
 
-# -- the sum of a motor -----------------------------------------------------------------------------------------------
+# -- the sum of a motor -------------------------------------------------------------------------
 
 
 def _lines(data: Json, motor: Any, held: bool) -> list[Json]:
-    """The lines of a motor by the throttle or a constant; those with a condition only where it is ``held``."""
+    """The lines of a motor by the throttle or a constant; those with a condition only where it is
+    ``held``."""
     return [
         x
         for x in _dicts(data.get("program"), "mixes")
-        if x.get("target") == motor and x.get("source") in ("thrust", "full") and (held or x.get("when") is None)
+        if x.get("target") == motor
+        and x.get("source") in ("thrust", "full")
+        and (held or x.get("when") is None)
     ]
 
 
@@ -115,7 +129,13 @@ def _before(lines: list[Json], thrust: Array) -> Array:
     for line in lines:
         value = _number(line.get("gain"), 100.0) / 100.0 * _value(line, thrust)
         kind = line.get("combine", "add")
-        total = value if kind == "replace" else total * value / 100.0 if kind == "scale" else total + value
+        total = (
+            value
+            if kind == "replace"
+            else total * value / 100.0
+            if kind == "scale"
+            else total + value
+        )
     return total
 
 
@@ -125,5 +145,11 @@ def _now(lines: list[Json], thrust: Array) -> Array:
         idle = 100.0 if line.get("source") == "thrust" else 0.0
         value = _number(line.get("gain"), 100.0) / 100.0 * (_value(line, thrust) + idle)
         kind = line.get("combine", "add")
-        total = value if kind == "replace" else total * value / 100.0 if kind == "scale" else total + value
+        total = (
+            value
+            if kind == "replace"
+            else total * value / 100.0
+            if kind == "scale"
+            else total + value
+        )
     return total - 100.0

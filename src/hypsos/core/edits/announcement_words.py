@@ -23,7 +23,9 @@ MOMENT_WORDS = {"begins": "as it begins", "ends": "as it ends", "while": "while 
 def announcement_words(model: Model, said: Announcement) -> str:
     """When a caption is said: ``'as this begins: Motor switch at cut; before all else'``."""
     every = f", at once and every {plain(said.every_s)} s" if said.moment == "while" else ""
-    return f"{MOMENT_WORDS[said.moment]}{every}: {phrase(model, said.when)}; {RANK_WORDS[said.rank]}"
+    return (
+        f"{MOMENT_WORDS[said.moment]}{every}: {phrase(model, said.when)}; {RANK_WORDS[said.rank]}"
+    )
 
 
 def timer_words(model: Model, timer: Timer) -> str:
@@ -35,7 +37,9 @@ def timer_words(model: Model, timer: Timer) -> str:
     if timer.reset is not None:
         words.append(f"starts anew when {phrase(model, timer.reset)}")
     if timer.moments:
-        words.append(f"says {', '.join(time_said(m) if m else 'that time is up' for m in timer.moments)}")
+        words.append(
+            f"says {', '.join(time_said(m) if m else 'that time is up' for m in timer.moments)}"
+        )
     if timer.every_s:
         words.append(f"says its reading every {time_said(timer.every_s)}")
     if timer.last_s and timer.span_s:
@@ -53,7 +57,8 @@ def voice_lines(model: Model) -> Iterator[tuple[str, str]]:
 
 
 def voice_doubts(model: Model) -> Iterator[tuple[str, str]]:
-    """(path, sentence) for an announcement that can never be said, a timer that never starts or says nothing."""
+    """(path, sentence) for an announcement that can never be said, a timer that never starts or
+    says nothing."""
     for i, said in enumerate(model.program.announcements):
         if found := _never(model, said.when):
             yield f"program.announcements[{i}].when", f"“{said.caption}” can never be said. {found}"
@@ -62,15 +67,25 @@ def voice_doubts(model: Model) -> Iterator[tuple[str, str]]:
         if found := _never(model, timer.when):
             yield f"{path}.when", f"{label} never starts. {found}"
         if timer.last_s and not timer.span_s:
-            yield f"{path}.last_s", f"{label} has no end before which it could count its last seconds."
-        if any(asked(text).key == f"timer:{timer.name}" for text in _texts(model)) and not timer.span_s:
+            yield (
+                f"{path}.last_s",
+                f"{label} has no end before which it could count its last seconds.",
+            )
+        if (
+            any(asked(text).key == f"timer:{timer.name}" for text in _texts(model))
+            and not timer.span_s
+        ):
             yield f"{path}.span_s", f"Something waits for {label} to run out, and it never does."
 
 
 def _never(model: Model, text: str) -> str:
     """Why a condition never changes, or nothing."""
     asks = asked(text)
-    return "" if asks.realm else next((x.text for x in condition_doubts(model, asks.name) if x.never), "")
+    return (
+        ""
+        if asks.realm
+        else next((x.text for x in condition_doubts(model, asks.name) if x.never), "")
+    )
 
 
 def _texts(model: Model) -> Iterator[str]:

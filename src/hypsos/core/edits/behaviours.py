@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Behaviours of a model: which can be had and why others can't, adding, copying, switching off, removing."""
+"""Behaviours of a model: which can be had and why others can't, adding, copying, switching off,
+removing."""
 
 from __future__ import annotations
 
@@ -16,7 +17,8 @@ from hypsos.core.recipes import RECIPES, Ground, Recipe
 
 
 class Offer(NamedTuple):
-    """A kind of recipe: made with sensible first values, or ``why`` it can't be had here and the ``step`` that helps."""
+    """A kind of recipe: made with sensible first values, or ``why`` it can't be had here and the
+    ``step`` that helps."""
 
     kind: type[Recipe]
     made: Recipe | None
@@ -33,24 +35,34 @@ class Offer(NamedTuple):
 
 
 def ground_of(model: Model) -> Ground:
-    """What a model offers to a new behaviour: all its parts, and the controls that do nothing yet."""
+    """What a model offers to a new behaviour: all its parts, and the controls that do nothing
+    yet."""
     switch, used, program = _free_switch(model), uses(model), model.program
     idle = [c for c in model.transmitter.controls if not used.get(c.name)]
     sliders = [c.name for c in idle if c.kind in ("slider", "knob")]
     spare = [c.name for c in idle if c.kind == "switch" and len(c.positions) <= 3]
     return Ground(
-        model.airframe, frozenset(p.name for p in model.airframe.moved()), lambda: switch or "",
+        model.airframe,
+        frozenset(p.name for p in model.airframe.moved()),
+        lambda: switch or "",
         lambda wanted: free_signal(program, named_things(model), wanted),
-        slider=next(iter(sliders), ""), spare=next(iter(spare), ""), modes=tuple(m.name for m in program.modes),
-        steers=tuple(a.command for a in program.axes), quiet=_throttle_stick_free(model), guarded=program.guard is not None,
-        lines=program.mixes, switches={c.name: len(c.positions) for c in model.transmitter.controls if c.is_switch},
+        slider=next(iter(sliders), ""),
+        spare=next(iter(spare), ""),
+        modes=tuple(m.name for m in program.modes),
+        steers=tuple(a.command for a in program.axes),
+        quiet=_throttle_stick_free(model),
+        guarded=program.guard is not None,
+        lines=program.mixes,
+        switches={c.name: len(c.positions) for c in model.transmitter.controls if c.is_switch},
         yaws=_yaws(model),
-    )  # fmt: skip
+    )
 
 
 def _throttle_stick_free(model: Model) -> bool:
     """Whether the throttle stick gives no motor its power, and no behaviour reads it."""
-    if any(name == "throttle_stick" for recipe in model.program.recipes for _, name in recipe.reads()):
+    if any(
+        name == "throttle_stick" for recipe in model.program.recipes for _, name in recipe.reads()
+    ):
         return False
     thrust = model.program.axis("thrust")
     if thrust is None or thrust.control != "throttle_stick":
@@ -97,8 +109,8 @@ def _offer(model: Model, kind: type[Recipe], ground: Ground) -> Offer:
 
 
 def added(model: Model, recipe: Recipe) -> Model:
-    """The model with a behaviour besides its own; what the new one asks of the others is done, and plain lines that do its
-    work go."""
+    """The model with a behaviour besides its own; what the new one asks of the others is done, and
+    plain lines that do its work go."""
     program = model.program
     recipes = (*(recipe.beside(r) for r in program.recipes), recipe)
     mixes = tuple(x for x in program.mixes if not recipe.replaces(x))
@@ -106,8 +118,8 @@ def added(model: Model, recipe: Recipe) -> Model:
 
 
 def copied(model: Model, index: int) -> Model:
-    """The model with a copy of a behaviour behind it, which feeds a signal of its own and is switched off: two of the same
-    would do everything twice."""
+    """The model with a copy of a behaviour behind it, which feeds a signal of its own and is
+    switched off: two of the same would do everything twice."""
     recipes = model.program.recipes
     old = recipes[index]
     made = old.renamed(free_signal(model.program, named_things(model), old.signal or ""))
@@ -116,7 +128,8 @@ def copied(model: Model, index: int) -> Model:
 
 
 def without(model: Model, index: int) -> Model:
-    """The model without a behaviour. Where something reads its signal, that stays a signal of the model, fed by nothing."""
+    """The model without a behaviour. Where something reads its signal, that stays a signal of the
+    model, fed by nothing."""
     from hypsos.core.document.program import Signal
 
     gone = model.program.recipes[index]
@@ -125,7 +138,9 @@ def without(model: Model, index: int) -> Model:
     read = {n for name, _ in gone.signals() for n in readers(model, name, index)}
     left = [Signal(name=n, label=words) for n, words in gone.signals() if n not in known and read]
     return (
-        made.changed({"program": made.program.changed({"signals": (*made.program.signals, *left)})}) if left else made
+        made.changed({"program": made.program.changed({"signals": (*made.program.signals, *left)})})
+        if left
+        else made
     )
 
 
@@ -150,7 +165,9 @@ def moved_up(model: Model, index: int, by: int) -> Model:
 def free_label(label: str, taken: Iterable[str]) -> str:
     """A label like this that is not taken."""
     known = set(taken)
-    return next(t for k in range(1, 1000) if (t := label if k == 1 else f"{label[:54]} {k}") not in known)
+    return next(
+        t for k in range(1, 1000) if (t := label if k == 1 else f"{label[:54]} {k}") not in known
+    )
 
 
 def _with(model: Model, recipes: tuple[Recipe, ...]) -> Model:
@@ -158,9 +175,14 @@ def _with(model: Model, recipes: tuple[Recipe, ...]) -> Model:
 
 
 def _free_switch(model: Model) -> str | None:
-    """A switch for flaps: one of that name, else one that does nothing yet. A switch that has its work is left to it."""
+    """A switch for flaps: one of that name, else one that does nothing yet. A switch that has its
+    work is left to it."""
     guard = model.program.guard
-    free = [c for c in model.transmitter.controls if c.kind == "switch" and (guard is None or c.name != guard.switch)]
+    free = [
+        c
+        for c in model.transmitter.controls
+        if c.kind == "switch" and (guard is None or c.name != guard.switch)
+    ]
     used = uses(model)
     idle = next((c for c in free if not used.get(c.name)), None)
     found = next((c for c in free if "flap" in c.name and "turn" not in c.name), idle)

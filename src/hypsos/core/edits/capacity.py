@@ -12,7 +12,8 @@ from hypsos.core.parts.transmitter_profile import Profile
 
 
 class Need(NamedTuple):
-    """One thing that is needed: its words, how many, and how many there are (None where nobody has said)."""
+    """One thing that is needed: its words, how many, and how many there are (None where nobody has
+    said)."""
 
     what: str
     words: str
@@ -40,9 +41,17 @@ def needs(model: Model, profile: Profile | None) -> list[Need]:
         ("timers", "timers", len(model.program.timers)),
     )
     has = {
-        "outputs": "outputs", "mixes": "mixes", "modes": "modes", "points": "curve_points", "logic": "logic", "timers": "timers"
-    }  # fmt: skip
-    return [Need(key, words, n, None if profile is None else getattr(profile, has[key])) for key, words, n in counts]
+        "outputs": "outputs",
+        "mixes": "mixes",
+        "modes": "modes",
+        "points": "curve_points",
+        "logic": "logic",
+        "timers": "timers",
+    }
+    return [
+        Need(key, words, n, None if profile is None else getattr(profile, has[key]))
+        for key, words, n in counts
+    ]
 
 
 def needs_words(found: Iterable[Need]) -> str:

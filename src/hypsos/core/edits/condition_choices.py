@@ -1,8 +1,8 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Choosing words in the sentence of a condition: each choice is a new model.
 
-What is made on the way has no name; what an edit leaves without a user, and nobody has named, is gone with it.
-"""
+What is made on the way has no name; what an edit leaves without a user, and nobody has named, is
+gone with it."""
 
 from __future__ import annotations
 
@@ -34,8 +34,8 @@ class WordChoice(NamedTuple):
 
 
 class ConditionPlace(NamedTuple):
-    """Where a condition stands: the path of a field, or the name of a named condition. ``always`` where there may be none;
-    ``none`` is the word for that."""
+    """Where a condition stands: the path of a field, or the name of a named condition. ``always``
+    where there may be none; ``none`` is the word for that."""
 
     path: str = ""
     name: str = ""
@@ -43,14 +43,15 @@ class ConditionPlace(NamedTuple):
     none: str = "always"
 
 
-# -- choosing -------------------------------------------------------------------------------------------------------------
+# -- choosing -----------------------------------------------------------------------------------
 
 
 LONGER = "Make a longer sentence of it"
 
 
 class _Askers(NamedTuple):
-    """When in a frame those are asked that ask for a condition: only then known things can be meant."""
+    """When in a frame those are asked that ask for a condition: only then known things can be
+    meant."""
 
     known: Phase
     last: bool
@@ -90,7 +91,9 @@ def kinds(model: Model, place: ConditionPlace) -> tuple[WordChoice, ...]:
     for name in compared_signals(model):
         out.append(WordChoice(f"signal:{name}", signal_label(model, name), "A stick or slider"))
     for name in sums_fed(model) if askers.last else ():
-        out.append(WordChoice(f"signal:{name}", signal_label(model, name), "Where something stands"))
+        out.append(
+            WordChoice(f"signal:{name}", signal_label(model, name), "Where something stands")
+        )
     if model.program.modes:
         out.append(WordChoice("mode", "the flight mode"))
     if not askers.early and model.program.guard is not None:
@@ -105,11 +108,16 @@ def kinds(model: Model, place: ConditionPlace) -> tuple[WordChoice, ...]:
 
 
 def _named_choices(model: Model, place: ConditionPlace, askers: _Askers) -> list[WordChoice]:
-    """The conditions with a name that may stand here: no circle comes of it, and they are known in time."""
+    """The conditions with a name that may stand here: no circle comes of it, and they are known in
+    time."""
     inside = _users_of(model, place.name) if place.name else frozenset[str]()
     own = {place.name} if place.name else _above(model, place.path)
     free = [x for x in named(model) if not x.gives_signal and x.name not in own | inside]
-    return [WordChoice(f"named:{x.name}", x.label, "A condition with a name") for x in free if askers.may_ask(x.name)]
+    return [
+        WordChoice(f"named:{x.name}", x.label, "A condition with a name")
+        for x in free
+        if askers.may_ask(x.name)
+    ]
 
 
 def sums_fed(model: Model) -> list[str]:
@@ -121,7 +129,8 @@ def sums_fed(model: Model) -> list[str]:
 
 
 def chosen(model: Model, place: ConditionPlace, key: str) -> Model:
-    """The model with another kind of condition at a place. What it replaces and nobody else uses is gone with it."""
+    """The model with another kind of condition at a place. What it replaces and nobody else uses is
+    gone with it."""
     head, _, name = key.partition(":")
     if head == "always":
         return put_text(model, place, None)
@@ -133,7 +142,11 @@ def chosen(model: Model, place: ConditionPlace, key: str) -> Model:
         other = None if old is None else old.reading(name)
         if other is not None:
             return _replaced(model, other)
-        return _put_node(model, place, Compare(kind="above", name=free_name(model), a=name, x=0.0, hysteresis=2.0))
+        return _put_node(
+            model,
+            place,
+            Compare(kind="above", name=free_name(model), a=name, x=0.0, hysteresis=2.0),
+        )
     if head == "mode":
         return put_text(model, place, f"mode:{model.program.modes[0].name}")
     if head == "guard":
@@ -147,7 +160,8 @@ def chosen(model: Model, place: ConditionPlace, key: str) -> Model:
 
 
 def _wrapped(model: Model, place: ConditionPlace, kind: str) -> Model:
-    """A longer sentence around the condition at a place; between all, any and one the parts stay as they are."""
+    """A longer sentence around the condition at a place; between all, any and one the parts stay as
+    they are."""
     old = _node_at(model, place)
     same = None if old is None else old.as_kind(kind)
     if same is not None:
@@ -157,7 +171,9 @@ def _wrapped(model: Model, place: ConditionPlace, kind: str) -> Model:
     else:
         inner = get_at(model, place.path) or default_text(model)
     wrapping = next(x for x in KINDS if kind in x.WRAPS)
-    return _put_node(model, place, wrapping.around(kind, free_name(model), inner, default_text(model)))
+    return _put_node(
+        model, place, wrapping.around(kind, free_name(model), inner, default_text(model))
+    )
 
 
 def _given_away(model: Model, name: str) -> tuple[Model, str]:
@@ -182,7 +198,9 @@ def put_text(model: Model, place: ConditionPlace, text: str | None) -> Model:
         return without_orphans(model, with_at(model, place.path, text))
     node = node_named(model, place.name)
     assert node is not None and text is not None
-    passing = node.passing(text) or Combine(kind="all", name=node.name, label=node.label, of=(text,))
+    passing = node.passing(text) or Combine(
+        kind="all", name=node.name, label=node.label, of=(text,)
+    )
     return without_orphans(model, _replaced(model, passing))
 
 
@@ -205,15 +223,19 @@ def with_named(model: Model, label: str) -> tuple[Model, str]:
 
 def without_named(model: Model, name: str) -> Model:
     """The model without a condition that nobody uses; what it was made of goes with it."""
-    return without_orphans(model, _with_logic(model, tuple(x for x in model.program.logic if x.name != name)), (name,))
+    return without_orphans(
+        model, _with_logic(model, tuple(x for x in model.program.logic if x.name != name)), (name,)
+    )
 
 
-# -- names and what hangs on what -----------------------------------------------------------------------------------------
+# -- names and what hangs on what ---------------------------------------------------------------
 
 
 def free_name(model: Model, label: str = "when") -> str:
     """A name that is free for a condition, made of a label."""
-    letters = "".join(c if c.isascii() and c.isalnum() else "_" for c in label.lower()).strip("_")[:32]
+    letters = "".join(c if c.isascii() and c.isalnum() else "_" for c in label.lower()).strip("_")[
+        :32
+    ]
     stem = letters if letters[:1].isalpha() else f"when_{letters}".strip("_")
     taken = taken_names(model)
     tries = (stem if k == 1 and stem != "when" else f"{stem}_{k}" for k in range(1, 10_000))
@@ -234,20 +256,30 @@ def _with_logic(model: Model, logic: tuple[LogicSwitch, ...]) -> Model:
 
 
 def _replaced(model: Model, made: LogicSwitch) -> Model:
-    return _with_logic(model, tuple(made if x.name == made.name else x for x in model.program.logic))
+    return _with_logic(
+        model, tuple(made if x.name == made.name else x for x in model.program.logic)
+    )
 
 
 @kept
 def _in_use(model: Model) -> set[str]:
-    """The conditions that somebody has named, those on which something hangs, and what they are made of."""
+    """The conditions that somebody has named, those on which something hangs, and what they are
+    made of."""
     return graph(model).conditions_behind(written_names(model) | {x.name for x in named(model)})
 
 
 def without_orphans(before: Model, after: Model, roots: tuple[str, ...] = ()) -> Model:
-    """The model after an edit without the unnamed conditions that were in use before it and are in use no more."""
+    """The model after an edit without the unnamed conditions that were in use before it and are in
+    use no more."""
     was = _in_use(before) | graph(before).conditions_behind(roots)
-    gone = {x.name for x in after.program.logic if x.label == UNNAMED and x.name in was - _in_use(after)}
-    return _with_logic(after, tuple(x for x in after.program.logic if x.name not in gone)) if gone else after
+    gone = {
+        x.name for x in after.program.logic if x.label == UNNAMED and x.name in was - _in_use(after)
+    }
+    return (
+        _with_logic(after, tuple(x for x in after.program.logic if x.name not in gone))
+        if gone
+        else after
+    )
 
 
 @kept
@@ -261,23 +293,34 @@ def _askers(model: Model, place: ConditionPlace, known: Phase) -> list[str]:
     if place.name or place.path.startswith("program.logic["):
         name = place.name or model.program.logic[int(place.path[14:].split("]")[0])].name
         return list(
-            known.askers({x.name for x in model.program.logic if name in graph(model).conditions_behind((x.name,))})
+            known.askers(
+                {
+                    x.name
+                    for x in model.program.logic
+                    if name in graph(model).conditions_behind((x.name,))
+                }
+            )
         )
     return [place.path]
 
 
 def _users_of(model: Model, name: str) -> frozenset[str]:
     """The named conditions that hang on one."""
-    return frozenset(x.name for x in named(model) if name in graph(model).conditions_behind((x.name,)))
+    return frozenset(
+        x.name for x in named(model) if name in graph(model).conditions_behind((x.name,))
+    )
 
 
 def _above(model: Model, path: str) -> set[str]:
-    """The conditions that hang on the one whose field a path is, for no sentence may come to hang on itself."""
+    """The conditions that hang on the one whose field a path is, for no sentence may come to hang
+    on itself."""
     parts = path.split(".")
     if len(parts) < 3 or not parts[1].startswith("logic["):
         return set()
     here = model.program.logic[int(parts[1][6:-1])].name
-    return {x.name for x in model.program.logic if here in graph(model).conditions_behind((x.name,))}
+    return {
+        x.name for x in model.program.logic if here in graph(model).conditions_behind((x.name,))
+    }
 
 
 WORDS_OF_PEOPLE = ("name", "label", "note", "caption", "place")
@@ -294,7 +337,9 @@ def asked_at(model: Model, name: str, place: Callable[[int], int]) -> Model:
         if isinstance(value, tuple):
             return tuple(walk(x) for x in value)
         if isinstance(value, Value):
-            fields = {n: getattr(value, n) for n in type(value).model_fields if n not in WORDS_OF_PEOPLE}
+            fields = {
+                n: getattr(value, n) for n in type(value).model_fields if n not in WORDS_OF_PEOPLE
+            }
             new = {n: walk(x) for n, x in fields.items()}
             different = {n: x for n, x in new.items() if x is not fields[n] and x != fields[n]}
             return value.changed(different) if different else value

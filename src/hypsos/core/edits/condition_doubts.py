@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What asks for a second look in a condition: one that can never change, and a level that has nothing to go back by."""
+"""What asks for a second look in a condition: one that can never change, and a level that has
+nothing to go back by."""
 
 from __future__ import annotations
 
@@ -19,18 +20,24 @@ MOST = 150.0
 
 
 class ConditionDoubt(NamedTuple):
-    """What asks for a second look: whether it is that the condition never changes, and the sentence that says so."""
+    """What asks for a second look: whether it is that the condition never changes, and the sentence
+    that says so."""
 
     never: bool
     text: str
 
 
-def condition_doubts(model: Model, name: str, seen: frozenset[str] = frozenset()) -> Iterator[ConditionDoubt]:
-    """What asks for a second look in a condition and what is said inside it; what has a name of its own speaks for itself."""
+def condition_doubts(
+    model: Model, name: str, seen: frozenset[str] = frozenset()
+) -> Iterator[ConditionDoubt]:
+    """What asks for a second look in a condition and what is said inside it; what has a name of its
+    own speaks for itself."""
     node = node_named(model, name)
     if node is None or name in seen:
         return
-    said = never_changes(model, node) or node.contradiction(lambda control: _control_label(model, control))
+    said = never_changes(model, node) or node.contradiction(
+        lambda control: _control_label(model, control)
+    )
     if said:
         yield ConditionDoubt(True, said)
     elif not node.has_way_back:
@@ -44,7 +51,8 @@ def condition_doubts(model: Model, name: str, seen: frozenset[str] = frozenset()
 
 
 def never_changes(model: Model, node: LogicSwitch) -> str:
-    """A sentence that says that a condition never changes, where its own figures say so; else nothing."""
+    """A sentence that says that a condition never changes, where its own figures say so; else
+    nothing."""
     always = always_or_never(model, node)
     return f"It {always} holds: {node_phrase(model, node)}." if always else ""
 

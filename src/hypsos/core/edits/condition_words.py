@@ -17,20 +17,26 @@ from hypsos.core.wording.words import Part, control_label, side_percent
 
 
 def told_apart(model: Model) -> list[LogicSwitch]:
-    """The conditions with a line of their own: those that somebody has named, and those that no sentence contains."""
+    """The conditions with a line of their own: those that somebody has named, and those that no
+    sentence contains."""
     inside = {asked(text).key for _, text in asked_by(model)}
     inside |= {asked(text).key for x in model.program.logic for text in conditions_of(x)}
     return [x for x in model.program.logic if x.label != UNNAMED or x.name not in inside]
 
 
-def mode_lines(model: Model, parts: dict[str, Part], turned: frozenset[str] = frozenset()) -> Iterator[tuple[str, str]]:
-    """What and value for each flight mode, in their order; of ``turned`` parts the channel's own figure."""
+def mode_lines(
+    model: Model, parts: dict[str, Part], turned: frozenset[str] = frozenset()
+) -> Iterator[tuple[str, str]]:
+    """What and value for each flight mode, in their order; of ``turned`` parts the channel's own
+    figure."""
     for i, m in enumerate(model.program.modes):
         when = "default mode" if m.when is None else f"when {phrase(model, m.when)}"
         said = [when, f"transition time {plain(m.fade_s)} s"]
         for target, value in m.presets.items():
             part = parts.get(target)
-            goes = "" if part is None else side_percent(part, -value if target in turned else value, 1)
+            goes = (
+                "" if part is None else side_percent(part, -value if target in turned else value, 1)
+            )
             amount = f"{plain(value)} %" if part is None else goes.replace(".0 %", " %")
             amount = f"channel {plain(value)} %: {amount}" if target in turned else amount
             said.append(f"{part.label if part else target} {amount}")
@@ -47,7 +53,11 @@ def adjuster_words(model: Model, adjuster: Adjuster) -> str:
         said = f"{control} adds {amount} at full travel"
     else:
         ways = (("more", adjuster.up), ("less", adjuster.down))
-        said = ", ".join(f"{amount} {way} each time {phrase(model, text)}" for way, text in ways if text is not None)
+        said = ", ".join(
+            f"{amount} {way} each time {phrase(model, text)}"
+            for way, text in ways
+            if text is not None
+        )
     labels = {m.name: m.label for m in model.program.modes}
     if adjuster.modes:
         said += f" in {', '.join(labels.get(m, m) for m in adjuster.modes)}"
@@ -60,7 +70,10 @@ def shared_lines(model: Model) -> Iterator[tuple[str, str]]:
     """What and value for each shared value."""
     labels = {m.name: m.label for m in model.program.modes}
     for x in model.program.shared_values():
-        said = [f"{plain(x.value)} %", *(f"{labels.get(n, n)} {plain(v)} %" for n, v in x.by_mode.items())]
+        said = [
+            f"{plain(x.value)} %",
+            *(f"{labels.get(n, n)} {plain(v)} %" for n, v in x.by_mode.items()),
+        ]
         said.append(f"bounds {plain(x.low)} to {plain(x.high)} %")
         if x.adjuster is not None:
             said.append(adjuster_words(model, x.adjuster))

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The transmitter's controls: added, taken away, moved, turned round, given more positions; the model goes on as it did."""
+"""The transmitter's controls: added, taken away, moved, turned round, given more positions; the
+model goes on as it did."""
 
 from __future__ import annotations
 
@@ -35,18 +36,25 @@ def with_control(model: Model, kind: str, count: int, hand: str) -> tuple[Model,
     taken = taken_names(model)
     labels = {c.label for c in model.transmitter.controls}
     name = next(n for k in range(1, 1000) if (n := f"{kind}_{k}") not in taken)
-    label = next(t for k in range(1, 1000) if (t := NAMED[kind] if k == 1 else f"{NAMED[kind]} {k}") not in labels)
+    label = next(
+        t
+        for k in range(1, 1000)
+        if (t := NAMED[kind] if k == 1 else f"{NAMED[kind]} {k}") not in labels
+    )
     positions = ("let go", "pressed") if kind == "momentary" else POSITIONS.get(count, ())
     made = Control(name=name, label=label, kind=kind, hand=hand, positions=positions)
     return _with(model, (*model.transmitter.controls, made)), name
 
 
 def without_control(model: Model, name: str) -> Model:
-    """The model without a control that nothing hangs on. Raises HypsosError that lists what does."""
+    """The model without a control that nothing hangs on. Raises HypsosError that lists what
+    does."""
     users = uses(model).get(name, ())
     if users:
         label = _control(model, name).label
-        raise HypsosError(f"{label} moves {', '.join(users)}", "", "Give that another control first.")
+        raise HypsosError(
+            f"{label} moves {', '.join(users)}", "", "Give that another control first."
+        )
     return _with(model, tuple(c for c in model.transmitter.controls if c.name != name))
 
 
@@ -76,8 +84,8 @@ def other_hand(model: Model, name: str) -> Model:
 def turned(model: Model, name: str) -> Model:
     """A switch whose other end is the first: everything goes on by the names of its positions.
 
-    Raises HypsosError where its signal is compared, passed on, or sets a shared value: a number knows no names.
-    """
+    Raises HypsosError where its signal is compared, passed on, or sets a shared value: a number
+    knows no names."""
     control = _control(model, name)
     count = len(control.positions)
     reads = list(_reads_its_number(model, name, count))
@@ -85,20 +93,29 @@ def turned(model: Model, name: str) -> Model:
         said = f"{control.label} is read as a number by {', '.join(reads)}, which knows no names of positions"
         raise HypsosError(said, "", "Let that go by another control first.")
     turned_control = control.changed({"positions": control.positions[::-1]})
-    made = _with(model, tuple(turned_control if c.name == name else c for c in model.transmitter.controls))
+    made = _with(
+        model, tuple(turned_control if c.name == name else c for c in model.transmitter.controls)
+    )
     made = asked_at(made, name, lambda i: count - 1 - i)
-    program = made.program.changed({
-        "axes": tuple(_turned_axis(axis, name, count) for axis in made.program.axes),
-        "mixes": tuple(_mirrored(line) if line.source == name else line for line in made.program.mixes),
-        "recipes": tuple(_turned(recipe, name, count) or recipe for recipe in made.program.recipes),
-    })  # fmt: skip
+    program = made.program.changed(
+        {
+            "axes": tuple(_turned_axis(axis, name, count) for axis in made.program.axes),
+            "mixes": tuple(
+                _mirrored(line) if line.source == name else line for line in made.program.mixes
+            ),
+            "recipes": tuple(
+                _turned(recipe, name, count) or recipe for recipe in made.program.recipes
+            ),
+        }
+    )
     if program.guard is not None:
         program = program.changed({"guard": _turned_guard(program.guard, name, count)})
     return made.changed({"program": program})
 
 
 def _reads_its_number(model: Model, name: str, count: int) -> Iterator[str]:
-    """What reads a switch as a number, by its name, and so can't follow when the switch is turned round."""
+    """What reads a switch as a number, by its name, and so can't follow when the switch is turned
+    round."""
     program = model.program
     comparing = [x for x in program.logic if not x.gives_signal]
     yield from (x.label for x in (*comparing, *program.gates()) if name in x.signals())
@@ -121,11 +138,13 @@ def _turned_axis(axis: Axis, name: str, count: int) -> Axis:
 
 
 def _turned_guard(guard: Guard, name: str, count: int) -> Guard:
-    """The guard with a switch that is turned round: it cuts where it cut, and its start check asks for the same position."""
+    """The guard with a switch that is turned round: it cuts where it cut, and its start check asks
+    for the same position."""
     checks = []
     for check in guard.start_check:
-        asks_for_it = check.control == name and check.position is not None
-        checks.append(check.changed({"position": count - 1 - check.position}) if asks_for_it else check)  # type: ignore[operator]
+        if check.control == name and check.position is not None:
+            check = check.changed({"position": count - 1 - check.position})
+        checks.append(check)
     cut = tuple(sorted(count - 1 - i for i in guard.cut)) if guard.switch == name else guard.cut
     return guard.changed({"start_check": tuple(checks), "cut": cut})
 
@@ -169,13 +188,15 @@ def _position_names(names: tuple[str, ...], count: int) -> tuple[str, ...]:
 
 
 def _guard_recounted(guard: Guard, old: int, count: int) -> Guard:
-    """The guard with another number of positions of its switch: new ones cut, and one of them always does."""
+    """The guard with another number of positions of its switch: new ones cut, and one of them
+    always does."""
     cut = {i for i in guard.cut if i < count} or {0}
     return guard.changed({"cut": tuple(sorted(cut | set(range(old, count))))})
 
 
 def cut_end(model: Model) -> FirstEnd | None:
-    """At which end of its switch the motor is cut, as the hands have it; None without a guard, and where no end alone cuts."""
+    """At which end of its switch the motor is cut, as the hands have it; None without a guard, and
+    where no end alone cuts."""
     guard = model.program.guard
     control = model.transmitter.control(guard.switch) if guard is not None else None
     if guard is None or control is None or control.kind != "switch":
@@ -186,7 +207,8 @@ def cut_end(model: Model) -> FirstEnd | None:
 
 
 def with_cut_end(model: Model, end: FirstEnd) -> Model:
-    """The model with its motor's switch turned round where it is cut at the other end; as it is where that can't be."""
+    """The model with its motor's switch turned round where it is cut at the other end; as it is
+    where that can't be."""
     guard = model.program.guard
     if guard is None or cut_end(model) in (None, end):
         return model
@@ -213,7 +235,7 @@ def _recounted(recipe: Recipe, name: str, old: int, count: int) -> Recipe:
     return recipe
 
 
-# -- inside ---------------------------------------------------------------------------------------------------------------
+# -- inside -------------------------------------------------------------------------------------
 
 
 def _control(model: Model, name: str) -> Control:
@@ -246,5 +268,10 @@ def _texts(value: Any) -> list[str]:
     if isinstance(value, tuple):
         return [t for x in value for t in _texts(x)]
     if isinstance(value, Value):
-        return [t for n in type(value).model_fields if n not in WORDS_OF_PEOPLE for t in _texts(getattr(value, n))]
+        return [
+            t
+            for n in type(value).model_fields
+            if n not in WORDS_OF_PEOPLE
+            for t in _texts(getattr(value, n))
+        ]
     return []

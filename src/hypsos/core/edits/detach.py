@@ -16,13 +16,15 @@ from hypsos.core.recipes.recipe_base import RecipeBase
 
 
 def detached(model: Model, index: int) -> Model:
-    """The model with one recipe replaced by its mixes, which stand where recipes stand: before the mixes made by hand."""
+    """The model with one recipe replaced by its mixes, which stand where recipes stand: before the
+    mixes made by hand."""
     return detached_all(model, (index,))
 
 
 def detached_all(model: Model, indices: Iterable[int]) -> Model:
-    """The same for several recipes. What they fed as a signal of their own stays a signal of the model, what they made as
-    shared values stays a shared value; each is kept aside, to be attached again."""
+    """The same for several recipes. What they fed as a signal of their own stays a signal of the
+    model, what they made as shared values stays a shared value; each is kept aside, to be attached
+    again."""
     program, gone = model.program, set(indices)
     taken = [r for i, r in enumerate(program.recipes) if i in gone]
     kept: list[Detached] = []
@@ -33,7 +35,9 @@ def detached_all(model: Model, indices: Iterable[int]) -> Model:
         made = expanded(recipe, model.transmitter) if recipe.on else ()
         lines += [x.line.changed({"origin": name}) for x in made]
     known = {*FREE_COMMANDS, *(s.name for s in program.signals)}
-    signals = [Signal(name=n, label=words) for r in taken for n, words in r.signals() if n not in known]
+    signals = [
+        Signal(name=n, label=words) for r in taken for n, words in r.signals() if n not in known
+    ]
     fields = dict(program) | {
         "recipes": tuple(r for i, r in enumerate(program.recipes) if i not in gone),
         "mixes": (*lines, *program.mixes),
@@ -46,7 +50,8 @@ def detached_all(model: Model, indices: Iterable[int]) -> Model:
 
 
 def _free_origin(recipe: RecipeBase, detached: Sequence[Detached]) -> str:
-    """A name for the mixes of a recipe that no detached one has: its kind, with a number where that is taken."""
+    """A name for the mixes of a recipe that no detached one has: its kind, with a number where that
+    is taken."""
     taken = {x.name for x in detached}
     tries = (recipe.kind if k == 1 else f"{recipe.kind}_{k}" for k in range(1, 1000))
     return next(name for name in tries if name not in taken)
@@ -77,11 +82,16 @@ def attached(model: Model, name: str) -> Model:
 
 
 def _can_be_attached(model: Model, recipe: RecipeBase) -> None:
-    """Raises HypsosError where a recipe's signal is fed by another one, or a part that it moved is gone."""
+    """Raises HypsosError where a recipe's signal is fed by another one, or a part that it moved is
+    gone."""
     fed = {n for n, _ in recipe.signals()}
     for other in model.program.recipes:
         if any(n in fed for n, _ in other.signals()):
-            raise HypsosError(f"{other.label} feeds the same signal now", "program.recipes", "Remove that one first.")
+            raise HypsosError(
+                f"{other.label} feeds the same signal now",
+                "program.recipes",
+                "Remove that one first.",
+            )
     parts = {p.name for p in model.airframe.moved()}
     for _, part in recipe.parts():
         if part not in parts:
@@ -99,12 +109,17 @@ def changed_since(model: Model, name: str) -> int:
 
 
 def _felt_by(model: Model, axis: Axis, taken: list[Recipe]) -> Axis:
-    """An axis with what these recipes put in the place of its numbers as its own, at the positions that its switch has."""
+    """An axis with what these recipes put in the place of its numbers as its own, at the positions
+    that its switch has."""
     if all(axis.command not in r.feels() for r in taken if r.on):
         return axis
     made: Axis = model.program.felt(axis)
     switch = model.transmitter.control(made.switch) if made.switch else None
-    return made if switch is None else made.changed({"settings": made.settings[: len(switch.positions)]})
+    return (
+        made
+        if switch is None
+        else made.changed({"settings": made.settings[: len(switch.positions)]})
+    )
 
 
 def _bare(axis: Axis, made: set[str]) -> Axis:
@@ -118,9 +133,11 @@ def _bare(axis: Axis, made: set[str]) -> Axis:
 
 
 def free_signal(program: Program, taken: Iterable[str], wanted: str) -> str:
-    """A name for a signal that neither a recipe nor a line of its own feeds, that no other signal has, and that is none of the
-    names ``taken``."""
-    used = {n for r in program.recipes for n, _ in r.signals()} | {r.signal for r in program.recipes}
+    """A name for a signal that neither a recipe nor a line of its own feeds, that no other signal
+    has, and that is none of the names ``taken``."""
+    used = {n for r in program.recipes for n, _ in r.signals()} | {
+        r.signal for r in program.recipes
+    }
     used |= {s.name for s in program.signals} | {line.target for line in program.mixes} | set(taken)
     name, number = wanted, 1
     while name in used:

@@ -27,21 +27,30 @@ def engine_of(model: Model, motor: str) -> Engine:
 
 
 def with_engine(model: Model, engine: Engine) -> Model:
-    """The model with this said of a motor; its throttle gets a trim where it has none, for the idle is trimmed."""
+    """The model with this said of a motor; its throttle gets a trim where it has none, for the idle
+    is trimmed."""
     guard = _guard(model)
     others = [x for x in guard.engines if x.motor != engine.motor]
     at = next((i for i, x in enumerate(guard.engines) if x.motor == engine.motor), len(others))
     engines = (*others[:at], engine, *others[at:])
     program = model.program.changed({"guard": guard.changed({"engines": engines})})
-    return model.changed({"program": program.changed({"axes": tuple(_trimmed(a) for a in program.axes)})})
+    return model.changed(
+        {"program": program.changed({"axes": tuple(_trimmed(a) for a in program.axes)})}
+    )
 
 
 def electric(model: Model, motor: str) -> Model:
     """The model with a motor that is no engine."""
     guard = _guard(model)
     engines = tuple(x for x in guard.engines if x.motor != motor)
-    return model.changed({"program": model.program.changed({"guard": guard.changed({"engines": engines})})})
+    return model.changed(
+        {"program": model.program.changed({"guard": guard.changed({"engines": engines})})}
+    )
 
 
 def _trimmed(axis: Axis) -> Axis:
-    return axis.changed({"trim": IDLE_TRIM}) if axis.command == "thrust" and axis.trim is None else axis
+    return (
+        axis.changed({"trim": IDLE_TRIM})
+        if axis.command == "thrust" and axis.trim is None
+        else axis
+    )

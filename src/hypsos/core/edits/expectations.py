@@ -28,7 +28,9 @@ def conditions_to_expect(model: Model, kind: str) -> tuple[tuple[str, str], ...]
     if kind in ("stopped", "runs"):
         return tuple(motors)
     if kind == "stands":
-        return tuple(x for x in ((p.name, p.label) for p in model.airframe.moved()) if x not in motors)
+        return tuple(
+            x for x in ((p.name, p.label) for p in model.airframe.moved()) if x not in motors
+        )
     if kind == "said":
         return tuple(dict.fromkeys((x.caption, x.caption) for x in model.program.announcements))
     return tuple((text, phrase(model, text)) for text in _texts_to_expect(model))

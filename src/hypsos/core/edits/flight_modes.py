@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Flight modes of a model: adding, removing, their order, what they hold, one mirrored or copied."""
+"""Flight modes of a model: adding, removing, their order, what they hold, one mirrored or
+copied."""
 
 from __future__ import annotations
 
@@ -25,8 +26,8 @@ def with_modes(model: Model, modes: tuple[FlightMode, ...]) -> Model:
 
 
 def with_mode(model: Model, label: str, when: str | None = None, like: str | None = None) -> Model:
-    """The model with one more mode, before the default mode; the first one brings the default mode with it. ``like``: it begins
-    with all that this mode holds."""
+    """The model with one more mode, before the default mode; the first one brings the default mode
+    with it. ``like``: it begins with all that this mode holds."""
     modes = model.program.modes
     if not modes:
         base = FlightMode(name="cruise", label="Cruise")
@@ -41,15 +42,21 @@ def with_mode(model: Model, label: str, when: str | None = None, like: str | Non
 
 
 def _first_free(model: Model, label: str) -> str:
-    """A switch position that chooses no mode yet: the one that is called as the mode is (*Landing* at *landing*), or else the
-    first; with none left the second of the first switch."""
+    """A switch position that chooses no mode yet: the one that is called as the mode is (*Landing*
+    at *landing*), or else the first; with none left the second of the first switch."""
     from hypsos.core.edits.mode_grid import mode_switches
 
     asked_for = {m.when for m in model.program.modes}
     guard = model.program.guard
-    spare = [c for c in model.transmitter.controls if c.kind == "switch" and (guard is None or c.name != guard.switch)]
+    spare = [
+        c
+        for c in model.transmitter.controls
+        if c.kind == "switch" and (guard is None or c.name != guard.switch)
+    ]
     if not spare:
-        raise HypsosError("a flight mode needs a switch", "transmitter.controls", "Lay out one under the hands.")
+        raise HypsosError(
+            "a flight mode needs a switch", "transmitter.controls", "Lay out one under the hands."
+        )
     free = [
         (f"{control.name}@{i}", control.positions[i])
         for control in (*mode_switches(model), *spare)
@@ -62,22 +69,29 @@ def _first_free(model: Model, label: str) -> str:
 
 
 def _values_like(model: Model, name: str, like: str) -> Model:
-    """What is kept by mode for ``name`` as it is for ``like``: trims, shared values, figures of behaviours."""
+    """What is kept by mode for ``name`` as it is for ``like``: trims, shared values, figures of
+    behaviours."""
 
     def with_own(table: Mapping[str, object]) -> dict[str, object]:
         return {**table, name: table[like]} if like in table else dict(table)
 
     program = model.program
     axes = tuple(
-        a if a.trim is None else a.changed({"trim": a.trim.changed({"by_mode": with_own(a.trim.by_mode)})})
+        a
+        if a.trim is None
+        else a.changed({"trim": a.trim.changed({"by_mode": with_own(a.trim.by_mode)})})
         for a in program.axes
     )
     tunables = tuple(x.changed({"by_mode": with_own(x.by_mode)}) for x in program.tunables)
     recipes = tuple(
-        r.changed({p.key: with_own(getattr(r, p.key)) for p in r.of("by mode")}) if r.of("by mode") else r
+        r.changed({p.key: with_own(getattr(r, p.key)) for p in r.of("by mode")})
+        if r.of("by mode")
+        else r
         for r in program.recipes
     )
-    return model.changed({"program": program.changed({"axes": axes, "tunables": tunables, "recipes": recipes})})
+    return model.changed(
+        {"program": program.changed({"axes": axes, "tunables": tunables, "recipes": recipes})}
+    )
 
 
 def mode_users(model: Model, name: str) -> tuple[str, ...]:
@@ -87,12 +101,17 @@ def mode_users(model: Model, name: str) -> tuple[str, ...]:
 
 def _all_users(model: Model, name: str) -> tuple[str, ...]:
     """Who asks for a mode, conditions among them that nothing goes by."""
-    logic = (x.label for x in model.program.logic if f"mode:{name}" in {asked(t).key for t in conditions_of(x)})
+    logic = (
+        x.label
+        for x in model.program.logic
+        if f"mode:{name}" in {asked(t).key for t in conditions_of(x)}
+    )
     return tuple(dict.fromkeys((*mode_users(model, name), *logic)))
 
 
 def without_mode(model: Model, name: str) -> Model:
-    """The model without a mode, and without what was kept for it. Raises HypsosError with those who ask for it."""
+    """The model without a mode, and without what was kept for it. Raises HypsosError with those who
+    ask for it."""
     label, program = mode_label(model, name), model.program
     if len(program.modes) > 1 and program.modes[-1].name == name:
         text = f"{label} is the default mode, flown where no rule holds"
@@ -137,8 +156,9 @@ def _without(x: Tunable, by_mode: dict[str, object], gone: set[str]) -> Tunable:
 
 
 def let_go(model: Model, name: str) -> Model:
-    """The model without a mode; what asked for it goes by the same moments: by its rule, or, where others go before it, by a
-    condition that its rule holds and none of those is flown. Raises HypsosError for the default mode."""
+    """The model without a mode; what asked for it goes by the same moments: by its rule, or, where
+    others go before it, by a condition that its rule holds and none of those is flown. Raises
+    HypsosError for the default mode."""
     modes = model.program.modes
     at = the_place((m.name for m in modes), name)
     rule = modes[at].when
@@ -146,7 +166,9 @@ def let_go(model: Model, name: str) -> Model:
         raise HypsosError(f"{modes[at].label} is the default mode, flown where no rule holds", "")
     if at:
         of = (rule, *(f"!mode:{m.name}" for m in modes[:at]))
-        made = Combine(name=free_name(model, f"{name} before"), label=modes[at].label, kind="all", of=of)
+        made = Combine(
+            name=free_name(model, f"{name} before"), label=modes[at].label, kind="all", of=of
+        )
         program = model.program.changed({"logic": (*model.program.logic, made)})
         model, rule = model.changed({"program": program}), made.name
     told = {f"mode:{name}": rule, f"!mode:{name}": opposite(rule)}
@@ -175,7 +197,10 @@ def at_place(model: Model, name: str, place: int) -> Model:
 def with_presets(model: Model, name: str, presets: Mapping[str, float]) -> Model:
     """The model with these presets in a mode; zeros are left out."""
     kept = {n: x for n, x in presets.items() if x}
-    return with_modes(model, tuple(m.changed({"presets": kept}) if m.name == name else m for m in model.program.modes))
+    return with_modes(
+        model,
+        tuple(m.changed({"presets": kept}) if m.name == name else m for m in model.program.modes),
+    )
 
 
 def mirrored(model: Model, presets: Mapping[str, float], side: str) -> dict[str, float]:

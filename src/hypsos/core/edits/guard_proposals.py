@@ -14,8 +14,8 @@ from hypsos.core.edits.run_limit import may_limit, with_run_limit
 
 
 class GuardProposal(NamedTuple):
-    """A set of figures for the guard: its title, the reason, what it sets besides the re-lock time, whether it says anything to a
-    model."""
+    """A set of figures for the guard: its title, the reason, what it sets besides the re-lock time,
+    whether it says anything to a model."""
 
     title: str
     reason: str
@@ -64,13 +64,15 @@ GUARD_PROPOSALS = (
 
 
 def with_proposal(model: Model, proposal: GuardProposal) -> Model:
-    """The model with a proposal in its guard; the differential thrust of several motors does nothing at idle."""
+    """The model with a proposal in its guard; the differential thrust of several motors does
+    nothing at idle."""
     if proposal.makes is not None:
         return proposal.makes(model)
     program = model.program
     assert program.guard is not None
     recipes = tuple(
-        r.changed({"at_idle": "none"}) if _motors(model) > 1 and hasattr(r, "at_idle") else r for r in program.recipes
+        r.changed({"at_idle": "none"}) if _motors(model) > 1 and hasattr(r, "at_idle") else r
+        for r in program.recipes
     )
     engines = program.guard.engines if proposal.engines else ()
     fields = {**proposal.fields, "relock_s": proposed_relock_s(model), "engines": engines}

@@ -38,8 +38,8 @@ COMBINED = {"replace": "replaces what comes before it", "scale": "scales what co
 
 
 def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0) -> tuple[str, str]:
-    """What a line reads and feeds, and how much and how it goes. ``origin``: the recipe that made it; ``sense`` -1 for a part
-    whose signs are turned."""
+    """What a line reads and feeds, and how much and how it goes. ``origin``: the recipe that made
+    it; ``sense`` -1 for a part whose signs are turned."""
     names = signal_labels(model)
     source, target = names.get(line.source, line.source), names.get(line.target, line.target)
     made_by = f" ({origin})" if origin and origin not in target else ""
@@ -63,7 +63,8 @@ def mix_words(model: Model, line: MixLine, origin: str = "", sense: float = 1.0)
 
 
 def gives_power(model: Model, line: MixLine) -> bool:
-    """Whether a line gives a motor the power that the thrust command asks for: it is counted from idle."""
+    """Whether a line gives a motor the power that the thrust command asks for: it is counted from
+    idle."""
     return line.source == "thrust" and any(m.name == line.target for m in model.airframe.motors)
 
 
@@ -78,7 +79,8 @@ def _amount(model: Model, line: MixLine) -> list[str]:
 
 
 def _bent(model: Model, line: MixLine) -> list[str]:
-    """Its response: by the names of a switch's positions where it has a point for each, or else by its points."""
+    """Its response: by the names of a switch's positions where it has a point for each, or else by
+    its points."""
     if line.response is None:
         return []
     control = model.transmitter.control(line.source)
@@ -93,7 +95,8 @@ def _bent(model: Model, line: MixLine) -> list[str]:
 
 
 def _one_sided(model: Model, line: MixLine, sense: float) -> list[str]:
-    """Its differential: how much less one side gets, by which shared value, and as what comes in it goes."""
+    """Its differential: how much less one side gets, by which shared value, and as what comes in it
+    goes."""
     if not line.differential:
         return []
     side = "down" if sense * line.differential > 0 else "up"
@@ -102,13 +105,16 @@ def _one_sided(model: Model, line: MixLine, sense: float) -> list[str]:
         said.append(f"that times {shared_words(model, line.differential_from)}")
     if line.differential_off is not None:
         names = signal_labels(model)
-        said.append(f"less of it as {names.get(line.differential_off, line.differential_off)} comes in")
+        said.append(
+            f"less of it as {names.get(line.differential_off, line.differential_off)} comes in"
+        )
     return said
 
 
 def slow_words(line: MixLine, power: bool) -> str:
-    """How long a line takes to come in and to go out. ``power``: it gives a motor its power, and is counted from idle: from there
-    to full it goes 200 %, each 100 % of which takes the seconds of the line."""
+    """How long a line takes to come in and to go out. ``power``: it gives a motor its power, and is
+    counted from idle: from there to full it goes 200 %, each 100 % of which takes the seconds of
+    the line."""
 
     def takes(seconds: float) -> str:
         return f"over {plain(seconds)} s" if seconds else "at once"

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Which flight mode each position of one or two switches gives, by which rule; and rules made from such a grid."""
+"""Which flight mode each position of one or two switches gives, by which rule; and rules made from
+such a grid."""
 
 from __future__ import annotations
 
@@ -24,7 +25,8 @@ Places = Mapping[str, int]
 
 
 class Cell(NamedTuple):
-    """The mode at some switch positions, the rule that gives it in words, and whether no rule does: then it is the default mode.
+    """The mode at some switch positions, the rule that gives it in words, and whether no rule does:
+    then it is the default mode.
 
     ``before``: modes that go before it while something else holds, each with what that is.
     """
@@ -46,7 +48,9 @@ def truth(model: Model, text: str, places: Places, depth: int = 0) -> bool | Non
     elif asks.position is None:
         node = next((x for x in model.program.logic if x.name == asks.name), None)
         if node is not None:
-            found = node.settled([truth(model, text, places, depth + 1) for text in node.conditions()])
+            found = node.settled(
+                [truth(model, text, places, depth + 1) for text in node.conditions()]
+            )
     return None if found is None else found != asks.negated
 
 
@@ -91,7 +95,8 @@ def all_places(controls: Iterable[Control]) -> Iterator[dict[str, int]]:
 
 
 def never_flown(model: Model) -> tuple[FlightMode, ...]:
-    """Modes that no position of the switches can give: rules before them always hold where theirs does."""
+    """Modes that no position of the switches can give: rules before them always hold where theirs
+    does."""
     modes = model.program.modes
     if len(modes) < 2:
         return ()
@@ -110,12 +115,23 @@ def never_flown(model: Model) -> tuple[FlightMode, ...]:
 
 
 def grid_axes(model: Model) -> tuple[Control, ...]:
-    """What a grid can be laid over: the switches, and the conditions that somebody has named, as two positions each."""
+    """What a grid can be laid over: the switches, and the conditions that somebody has named, as
+    two positions each."""
     switches = tuple(c for c in model.transmitter.controls if c.is_switch)
     flags = [x for x in named(model) if not x.gives_signal and not x.positions]
-    return (*switches, *(
-        Control(name=x.name, label=x.label, kind="switch", hand="left", positions=("does not hold", "holds")) for x in flags
-    ))  # fmt: skip
+    return (
+        *switches,
+        *(
+            Control(
+                name=x.name,
+                label=x.label,
+                kind="switch",
+                hand="left",
+                positions=("does not hold", "holds"),
+            )
+            for x in flags
+        ),
+    )
 
 
 def _grid_axis(model: Model, name: str) -> Control:
@@ -142,12 +158,13 @@ def by_switches_only(model: Model, mode: FlightMode, names: Iterable[str]) -> bo
 def with_cell(model: Model, names: tuple[str, ...], places: Places, mode: str) -> Model:
     """The model with another mode at one place of the grid of one or two switches.
 
-    The rules of the modes that these switches alone choose are written anew, each for its own places; rules that hang on
-    something else stay, and go on before or behind them as they did.
-    """
+    The rules of the modes that these switches alone choose are written anew, each for its own
+    places; rules that hang on something else stay, and go on before or behind them as they did."""
     program = model.program
     mine = [_grid_axis(model, n) for n in names]
-    owned = [m.name for m in program.modes if m.when is not None and by_switches_only(model, m, names)]
+    owned = [
+        m.name for m in program.modes if m.when is not None and by_switches_only(model, m, names)
+    ]
     base = program.modes[-1].name
     if mode != base and mode not in owned:
         owned.append(mode)
@@ -164,7 +181,9 @@ def with_cell(model: Model, names: tuple[str, ...], places: Places, mode: str) -
         logic += made
         taken = taken.changed({"program": taken.program.changed({"logic": tuple(logic)})})
         modes.append(m.changed({"when": text}))
-    after = model.changed({"program": program.changed({"logic": tuple(logic), "modes": tuple(modes)})})
+    after = model.changed(
+        {"program": program.changed({"logic": tuple(logic), "modes": tuple(modes)})}
+    )
     return without_orphans(model, after)
 
 
@@ -176,7 +195,9 @@ def _owned_at(model: Model, places: Places, names: set[str]) -> str:
     return model.program.modes[-1].name
 
 
-def _rule(model: Model, controls: list[Control], cells: list[tuple[int, ...]]) -> tuple[str, list[LogicSwitch]]:
+def _rule(
+    model: Model, controls: list[Control], cells: list[tuple[int, ...]]
+) -> tuple[str, list[LogicSwitch]]:
     """A condition that holds at these places and nowhere else, and the conditions it is made of."""
     if len(controls) == 1:
         texts = [_at(model, controls[0], p[0]) for p in cells]
@@ -195,7 +216,12 @@ def _rule(model: Model, controls: list[Control], cells: list[tuple[int, ...]]) -
                 rest -= column
         made: list[LogicSwitch] = []
         for i, k in sorted(rest):
-            node = Combine(kind="all", name=_free(model, made), label=UNNAMED, of=(_at(model, a, i), _at(model, b, k)))
+            node = Combine(
+                kind="all",
+                name=_free(model, made),
+                label=UNNAMED,
+                of=(_at(model, a, i), _at(model, b, k)),
+            )
             made.append(node)
             texts.append(node.name)
         if len(texts) == 1:
@@ -209,9 +235,13 @@ def _rule(model: Model, controls: list[Control], cells: list[tuple[int, ...]]) -
 
 
 def _never(model: Model, control: Control) -> tuple[str, list[LogicSwitch]]:
-    """A condition that never holds: for a mode to which no place of the grid is left. That it is never flown is then said."""
+    """A condition that never holds: for a mode to which no place of the grid is left. That it is
+    never flown is then said."""
     node = Combine(
-        kind="all", name=_free(model, []), label=UNNAMED, of=(_at(model, control, 0), _at(model, control, 1))
+        kind="all",
+        name=_free(model, []),
+        label=UNNAMED,
+        of=(_at(model, control, 0), _at(model, control, 1)),
     )
     return node.name, [node]
 

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Responses by the names that people give them, with their figures, and which name a response goes by."""
+"""Responses by the names that people give them, with their figures, and which name a response goes
+by."""
 
 from __future__ import annotations
 
@@ -59,7 +60,8 @@ SHAPES: dict[str, NamedShape] = {
         (Figure("Slope", -100, 100, 50), Figure("Offset", -50, 50, 50)), _line,
     ),
 }  # fmt: skip
-"""The straight one first. ``slope`` and ``offset`` are what some transmitters have in the place of points."""
+"""The straight one first. ``slope`` and ``offset`` are what some transmitters have in the place of
+points."""
 BY_HAND = "points"
 
 
@@ -78,7 +80,9 @@ def named_shape(response: Response | None) -> tuple[str, tuple[float, ...]]:
     points = response.points
     for name, shape in SHAPES.items():
         for figures in _guesses(name, points):
-            low_enough = all(f.low <= x <= f.high for f, x in zip(shape.figures, figures, strict=True))
+            low_enough = all(
+                f.low <= x <= f.high for f, x in zip(shape.figures, figures, strict=True)
+            )
             if low_enough and _alike(shape.make(*figures), response):
                 return name, figures
     return BY_HAND, ()
@@ -96,12 +100,14 @@ def _guesses(name: str, points: tuple[tuple[float, float], ...]) -> list[tuple[f
 
 def _alike(a: Response, b: Response) -> bool:
     return len(a.points) == len(b.points) and all(
-        abs(p[0] - q[0]) < 1e-6 and abs(p[1] - q[1]) < 1e-6 for p, q in zip(a.points, b.points, strict=True)
+        abs(p[0] - q[0]) < 1e-6 and abs(p[1] - q[1]) < 1e-6
+        for p, q in zip(a.points, b.points, strict=True)
     )
 
 
 def with_point(response: Response, index: int, x: float, y: float) -> tuple[Response, bool]:
-    """A response with one point elsewhere, kept between its neighbours and within the plot; True where it was held back."""
+    """A response with one point elsewhere, kept between its neighbours and within the plot; True
+    where it was held back."""
     xs = [p[0] for p in response.points]
     low = -100.0 if index == 0 else xs[index - 1] + 1.0
     high = 100.0 if index == len(xs) - 1 else xs[index + 1] - 1.0

@@ -18,14 +18,23 @@ FIRST_GAIN = 20.0
 
 
 def sources(model: Model) -> list[tuple[str, str]]:
-    """Everything a mix can read, each with its words: commands first, then hands, signals, surfaces, a constant."""
+    """Everything a mix can read, each with its words: commands first, then hands, signals,
+    surfaces, a constant."""
     labels = signal_labels(model)
     commands = [a.command for a in model.program.axes]
     hands = [c.name for c in model.transmitter.controls] + list(STICKS)
     gates = [x.name for x in model.program.gates()]
     motors = {m.name for m in model.airframe.motors}
     parts = [p.name for p in model.airframe.moved() if p.name not in motors]
-    names = [*commands, *hands, *gates, *model.program.signal_labels(), *parts, "full", "link_quality"]
+    names = [
+        *commands,
+        *hands,
+        *gates,
+        *model.program.signal_labels(),
+        *parts,
+        "full",
+        "link_quality",
+    ]
     words = {c: f"{c} command" for c in AXIS_COMMANDS}
     return [(n, words.get(n, labels.get(n, n.replace("_", " ")))) for n in dict.fromkeys(names)]
 
@@ -38,7 +47,8 @@ def ends(model: Model) -> list[tuple[str, str]]:
 
 
 def with_mix(model: Model, source: str, target: str) -> Model:
-    """The model with one more mix at the end. On a motor it begins with 0: nothing starts that nobody meant."""
+    """The model with one more mix at the end. On a motor it begins with 0: nothing starts that
+    nobody meant."""
     labels = dict(sources(model)) | dict(ends(model))
     motor = any(m.name == target for m in model.airframe.motors)
     name = f"{labels.get(source, source)} to {labels.get(target, target)}"[:56].capitalize()
@@ -60,16 +70,21 @@ def without_mix(model: Model, index: int) -> Model:
 
 
 def other_side(model: Model, index: int) -> Model:
-    """The model with a mix copied to the part on the other side, with the sign that is right there: what rolls or turns goes
-    the other way, what pitches or is a signal of both sides goes the same way. Raises HypsosError where there is no other
-    side, and where that side has the mix already."""
+    """The model with a mix copied to the part on the other side, with the sign that is right there:
+    what rolls or turns goes the other way, what pitches or is a signal of both sides goes the same
+    way. Raises HypsosError where there is no other side, and where that side has the mix
+    already."""
     line = model.program.mixes[index]
     other = model.airframe.other_side(line.target)
     if other is None:
         raise HypsosError("this part has no like on the other side", "")
-    if any((m.source, m.target, m.name) == (line.source, other, line.name) for m in model.program.mixes):
+    if any(
+        (m.source, m.target, m.name) == (line.source, other, line.name) for m in model.program.mixes
+    ):
         raise HypsosError("the other side has this mix already", "")
-    made = line.changed({"target": other, "gain": line.gain * sign_over(model, line), "origin": None})
+    made = line.changed(
+        {"target": other, "gain": line.gain * sign_over(model, line), "origin": None}
+    )
     source = model.airframe.other_side(line.source)
     if source is not None:
         made = made.changed({"source": source})
@@ -78,7 +93,8 @@ def other_side(model: Model, index: int) -> Model:
 
 
 def sign_over(model: Model, line: MixLine) -> float:
-    """The sign with which a mix goes to the other side: minus where the source has a sense across the aeroplane."""
+    """The sign with which a mix goes to the other side: minus where the source has a sense across
+    the aeroplane."""
     part = next(p for p in model.airframe.moved() if p.name == line.target)
     vertical = getattr(part, "vertical", False)
     across = line.source in ("roll", "yaw", "aileron_stick", "rudder_stick")
@@ -91,7 +107,8 @@ def sign_over(model: Model, line: MixLine) -> float:
 
 
 def order_matters(model: Model, target: str) -> bool:
-    """Whether the order of the mixes on a target changes anything: only where one replaces or scales."""
+    """Whether the order of the mixes on a target changes anything: only where one replaces or
+    scales."""
     lines = [p.line for p in all_lines(model) if p.line.target == target]
     return len(lines) > 1 and any(x.combine != "add" for x in lines)
 

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What is only proposed: by a template, or for a part that has just come. It is settled once a person changes or keeps it."""
+"""What is only proposed: by a template, or for a part that has just come. It is settled once a
+person changes or keeps it."""
 
 from __future__ import annotations
 
@@ -14,7 +15,11 @@ SLICES: dict[str, Callable[[Model], Any]] = {
     "guard": lambda m: m.program.guard,
     "feel": lambda m: m.program.axes,
     "flaps": lambda m: (m.program.recipes, m.program.mixes),
-    "failsafe": lambda m: (tuple((x.name, x.failsafe) for x in m.leads), m.receiver.failsafe_after_s, m.receiver.spare),
+    "failsafe": lambda m: (
+        tuple((x.name, x.failsafe) for x in m.leads),
+        m.receiver.failsafe_after_s,
+        m.receiver.spare,
+    ),
 }
 """Step -> the part of a document that it settles."""
 
@@ -31,10 +36,16 @@ def kept(model: Model, step: str) -> Model:
 
 
 def settled_by(before: Model, after: Model) -> Model:
-    """After a person's edit: what it changed is no longer only proposed. What comes with another set of parts stays so."""
-    same_parts = [p.name for p in before.airframe.moved()] == [p.name for p in after.airframe.moved()]
+    """After a person's edit: what it changed is no longer only proposed. What comes with another
+    set of parts stays so."""
+    same_parts = [p.name for p in before.airframe.moved()] == [
+        p.name for p in after.airframe.moved()
+    ]
     left = tuple(
-        k for k in after.proposed
-        if k not in before.proposed or SLICES[k](before) == SLICES[k](after) or not (same_parts or k == "airframe")
-    )  # fmt: skip
+        k
+        for k in after.proposed
+        if k not in before.proposed
+        or SLICES[k](before) == SLICES[k](after)
+        or not (same_parts or k == "airframe")
+    )
     return after if left == after.proposed else after.changed({"proposed": left})

@@ -15,10 +15,9 @@ LOWEST = 0.6
 def on_rates_switch(axis: Axis, control: Control | None) -> Axis:
     """An axis with its rates on a switch, or on none.
 
-    An axis that had one rate gets low rates at the first position, rising evenly to what it had at the last: a switch that
-    changes nothing would be flown as one that does. One that had a switch already keeps its figures; positions that are new
-    take those of the last one.
-    """
+    An axis that had one rate gets low rates at the first position, rising evenly to what it had at
+    the last: a switch that changes nothing would be flown as one that does. One that had a switch
+    already keeps its figures; positions that are new take those of the last one."""
     if control is None:
         return axis.changed({"switch": None, "settings": axis.settings[:1]})
     count = len(control.positions)

@@ -49,7 +49,11 @@ def with_ready_set(model: Model, key: str) -> Model:
     program, new = model.program, _new(model, made)
     said = tuple(x for x in made.announcements if x in new)
     timers = tuple(x for x in made.timers if x in new)
-    asks = [x.when for x in said] + [x.when for x in timers] + [x.reset for x in timers if x.reset is not None]
+    asks = (
+        [x.when for x in said]
+        + [x.when for x in timers]
+        + [x.reset for x in timers if x.reset is not None]
+    )
     wanted, logic = {asked(x).key for x in asks}, list[LogicSwitch]()
     for node in reversed(made.logic):  # those further on hang on those before
         if node.name in wanted:
@@ -93,25 +97,46 @@ def _motor(model: Model) -> _ReadySet:
     logic: tuple[LogicSwitch, ...] = ()
     switched = motor_switch(model)
     if switched is not None and guard.level > 1:
-        on = Compare(kind="above", name=free_name(model), label=UNNAMED, a=switched[0].signal, x=1.0, hysteresis=0.5)
+        on = Compare(
+            kind="above",
+            name=free_name(model),
+            label=UNNAMED,
+            a=switched[0].signal,
+            x=1.0,
+            hysteresis=0.5,
+        )
         locked = Combine(kind="all", name=f"{on.name}_b", of=("guard:locked", on.name))
         logic = (on, locked)
         said.append(
-            Announcement(caption="Locked: switch off", when=locked.name, moment="while", every_s=ALARM_S, rank="danger")
+            Announcement(
+                caption="Locked: switch off",
+                when=locked.name,
+                moment="while",
+                every_s=ALARM_S,
+                rank="danger",
+            )
         )
     elif axis is not None and guard.level > 1:
-        up = Compare(kind="above", name=free_name(model), a=axis.control, x=guard.threshold, hysteresis=2.0)
+        up = Compare(
+            kind="above", name=free_name(model), a=axis.control, x=guard.threshold, hysteresis=2.0
+        )
         locked = Combine(kind="all", name=f"{up.name}_b", of=("guard:locked", up.name))
         logic = (up, locked)
         alarm = Announcement(
-            caption="Locked: stick low", when=locked.name, moment="while", every_s=ALARM_S, rank="danger"
+            caption="Locked: stick low",
+            when=locked.name,
+            moment="while",
+            every_s=ALARM_S,
+            rank="danger",
         )
         said.append(alarm)
     return _ReadySet(tuple(said), logic=logic)
 
 
 def _modes(model: Model) -> _ReadySet:
-    return _ReadySet(tuple(Announcement(caption=m.label, when=f"mode:{m.name}") for m in model.program.modes))
+    return _ReadySet(
+        tuple(Announcement(caption=m.label, when=f"mode:{m.name}") for m in model.program.modes)
+    )
 
 
 def _flaps(model: Model) -> _ReadySet:
@@ -122,12 +147,15 @@ def _flaps(model: Model) -> _ReadySet:
             control = model.transmitter.control(found)
             count = len(getattr(recipe, parameter.key))
             for i, position in enumerate(control.positions[:count] if control is not None else ()):
-                out.append(Announcement(caption=with_tail(recipe.label, position), when=f"{found}@{i}"))
+                out.append(
+                    Announcement(caption=with_tail(recipe.label, position), when=f"{found}@{i}")
+                )
     return _ReadySet(tuple(out))
 
 
 def _brakes(model: Model) -> _ReadySet:
-    """Only what really comes out is said to be out: it goes by the signal that moves the surfaces."""
+    """Only what really comes out is said to be out: it goes by the signal that moves the
+    surfaces."""
     program, fed = model.program, sums_fed(model)
     own = [r for r in program.recipes if r.signal in fed]
     braking = [r for r in own if r.kind in BRAKING]
@@ -140,7 +168,9 @@ def _brakes(model: Model) -> _ReadySet:
     first = free_name(model)
     for k, (label, signal) in enumerate(found):
         name = first if not k else f"{first}_{k + 1}"
-        logic.append(Compare(kind="beyond", name=name, label=UNNAMED, a=signal, x=OUT, hysteresis=OUT - 1))
+        logic.append(
+            Compare(kind="beyond", name=name, label=UNNAMED, a=signal, x=OUT, hysteresis=OUT - 1)
+        )
         said.append(Announcement(caption=with_tail(label, "out"), when=name))
         said.append(Announcement(caption=with_tail(label, "in"), when=name, moment="ends"))
     return _ReadySet(tuple(said), logic=tuple(logic))
@@ -154,15 +184,30 @@ NOTICED_S = 0.1
 
 def _flight(model: Model) -> _ReadySet:
     """A flight timer: with a motor while it is armed, without one from the launch on."""
-    begun = _arming(model) if model.program.guard is not None and model.airframe.motors else _launch(model)
+    begun = (
+        _arming(model)
+        if model.program.guard is not None and model.airframe.motors
+        else _launch(model)
+    )
     if begun is None:
         return _ReadySet()
     when, reset, logic = begun
-    names = (n for k in range(1, 100) if (n := "flight_timer" if k == 1 else f"flight_timer_{k}") not in _taken(model))
+    names = (
+        n
+        for k in range(1, 100)
+        if (n := "flight_timer" if k == 1 else f"flight_timer_{k}") not in _taken(model)
+    )
     timer = Timer(
-        name=next(names), label="Flight timer", counts="down", span_s=360, when=when, reset=reset, moments=(180, 60, 30, 0),
-        last_s=10, keeps=True,
-    )  # fmt: skip
+        name=next(names),
+        label="Flight timer",
+        counts="down",
+        span_s=360,
+        when=when,
+        reset=reset,
+        moments=(180, 60, 30, 0),
+        last_s=10,
+        keeps=True,
+    )
     return _ReadySet(timers=(timer,), logic=logic)
 
 
@@ -173,36 +218,59 @@ _Begun = tuple[str, str, tuple[LogicSwitch, ...]]
 def _arming(model: Model) -> _Begun:
     """It counts while the motor is armed, and begins anew with the first arming after a landing.
 
-    A lock and a new arming in the air go on with the same flight: a landing takes a minute without being armed. So does
-    switching the transmitter off, whose first arming is a new flight.
-    """
+    A lock and a new arming in the air go on with the same flight: a landing takes a minute without
+    being armed. So does switching the transmitter off, whose first arming is a new flight."""
     name = free_name(model)
-    landed = Delay(kind="on_delay", name=f"{name}_landed", label="On the ground", of="!guard:armed", seconds=LANDED_S)
-    up = Delay(kind="on_delay", name=f"{name}_up", label=UNNAMED, of="guard:armed", seconds=NOTICED_S)
+    landed = Delay(
+        kind="on_delay",
+        name=f"{name}_landed",
+        label="On the ground",
+        of="!guard:armed",
+        seconds=LANDED_S,
+    )
+    up = Delay(
+        kind="on_delay", name=f"{name}_up", label=UNNAMED, of="guard:armed", seconds=NOTICED_S
+    )
     flown = Latch(name=f"{name}_flown", label="Under way", set=up.name, reset=landed.name)
-    anew = Combine(kind="all", name=name, label="First arming of a flight", of=("guard:armed", f"!{flown.name}"))
+    anew = Combine(
+        kind="all",
+        name=name,
+        label="First arming of a flight",
+        of=("guard:armed", f"!{flown.name}"),
+    )
     return "guard:armed", anew.name, (landed, up, flown, anew)
 
 
 def _launch(model: Model) -> _Begun | None:
-    """It counts from where a flight mode for the launch ends; else from the press of the tow button; else while the free
-    throttle stick, or a switch that does nothing yet, is up. Each launch begins it anew."""
+    """It counts from where a flight mode for the launch ends; else from the press of the tow
+    button; else while the free throttle stick, or a switch that does nothing yet, is up. Each
+    launch begins it anew."""
     name = free_name(model)
-    mode = next((m for m in model.program.modes[:-1] if any(x in m.name for x in ("launch", "winch"))), None)
+    mode = next(
+        (m for m in model.program.modes[:-1] if any(x in m.name for x in ("launch", "winch"))), None
+    )
     if mode is not None:
-        flown = Latch(name=name, label="Launched", set=f"!mode:{mode.name}", reset=f"mode:{mode.name}")
+        flown = Latch(
+            name=name, label="Launched", set=f"!mode:{mode.name}", reset=f"mode:{mode.name}"
+        )
         return flown.name, f"mode:{mode.name}", (flown,)
     used = uses(model)
-    tow = next((c for c in model.transmitter.controls if c.kind == "momentary" and "tow" in c.name), None)
+    tow = next(
+        (c for c in model.transmitter.controls if c.kind == "momentary" and "tow" in c.name), None
+    )
     if tow is not None and used.get(tow.name):
         flown = Latch(name=name, label="Off the line", set=f"{tow.name}@1", reset="!power")
         return flown.name, f"{tow.name}@1", (flown,)
     axis = model.program.axis("thrust")
     stick = "throttle_stick" if axis is None else axis.control
     if _idle(model, stick):
-        up = Compare(kind="above", name=name, label="Throttle stick up", a=stick, x=0.0, hysteresis=20.0)
+        up = Compare(
+            kind="above", name=name, label="Throttle stick up", a=stick, x=0.0, hysteresis=20.0
+        )
         return up.name, up.name, (up,)
-    spare = next((c for c in model.transmitter.controls if c.kind == "switch" and not used.get(c.name)), None)
+    spare = next(
+        (c for c in model.transmitter.controls if c.kind == "switch" and not used.get(c.name)), None
+    )
     return None if spare is None else (f"{spare.name}@1", f"{spare.name}@1", ())
 
 

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The time after which a lost link locks the motors, beside the time after which the failsafe acts."""
+"""The time after which a lost link locks the motors, beside the time after which the failsafe
+acts."""
 
 from __future__ import annotations
 
@@ -17,14 +18,17 @@ def proposed_relock_s(model: Model) -> float:
 
 
 def too_short(model: Model) -> str:
-    """What is wrong with a re-lock time below that of the failsafe; nothing where it is as it should be.
+    """What is wrong with a re-lock time below that of the failsafe; nothing where it is as it
+    should be.
 
-    A loss between the two would stop a motor in the air for good, though the failsafe never acted on it.
-    """
+    A loss between the two would stop a motor in the air for good, though the failsafe never acted
+    on it."""
     guard, after_s = model.program.guard, model.receiver.failsafe_after_s
     if guard is None or guard.level < 4 or not model.airframe.motors or guard.relock_s >= after_s:
         return ""
-    locks, acts, between = (plain(x) for x in (guard.relock_s, after_s, (guard.relock_s + after_s) / 2))
+    locks, acts, between = (
+        plain(x) for x in (guard.relock_s, after_s, (guard.relock_s + after_s) / 2)
+    )
     return (
         f"The guard locks after {locks} s without a link, and the failsafe acts after {acts} s: a loss of {between} s in the air "
         "would stop the motor for good, though the failsafe never acted. Let the guard wait longer."

@@ -22,17 +22,22 @@ def may_limit(model: Model) -> bool:
 
 
 def with_run_limit(model: Model) -> Model:
-    """The model with a limit: after ``RUN_S`` seconds with power the guard holds the motors, until the switch is off again.
+    """The model with a limit: after ``RUN_S`` seconds with power the guard holds the motors, until
+    the switch is off again.
 
-    The time goes by the switch alone and not by what the motor does. So the hold lasts until a hand puts the switch to
-    nothing, and no level of the guard lets the motor start again while the switch still asks for power.
-    """
+    The time goes by the switch alone and not by what the motor does. So the hold lasts until a hand
+    puts the switch to nothing, and no level of the guard lets the motor start again while the
+    switch still asks for power."""
     found = _driving(model)
     program = model.program
     if found is None or program.guard is None:
         return model
     recipe, control = found
-    off = [f"!{control.name}@{i}" for i, power in enumerate(recipe.powers(len(control.positions))) if power <= 0]
+    off = [
+        f"!{control.name}@{i}"
+        for i, power in enumerate(recipe.powers(len(control.positions)))
+        if power <= 0
+    ]
     name = free_signal(program, named_things(model), "motor_time")
     logic: list[LogicSwitch] = []
     asks = off[0] if len(off) == 1 else f"{name}_on"
@@ -50,7 +55,8 @@ def with_run_limit(model: Model) -> Model:
 
 
 def motor_switch(model: Model) -> tuple[MotorSwitch, Control] | None:
-    """The first behaviour that drives a motor by a switch, and that switch; None where none does."""
+    """The first behaviour that drives a motor by a switch, and that switch; None where none
+    does."""
     for recipe in model.program.recipes:
         if isinstance(recipe, MotorSwitch) and recipe.on:
             control = model.transmitter.control(recipe.control)
@@ -62,4 +68,6 @@ def motor_switch(model: Model) -> tuple[MotorSwitch, Control] | None:
 def _driving(model: Model) -> tuple[MotorSwitch, Control] | None:
     """The same, where the switch has a position for nothing."""
     found = motor_switch(model)
-    return found if found is not None and min(found[0].powers(len(found[1].positions))) <= 0 else None
+    return (
+        found if found is not None and min(found[0].powers(len(found[1].positions))) <= 0 else None
+    )

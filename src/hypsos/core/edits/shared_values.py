@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Shared values: adding, removing, who uses them, what a slider says now kept, and what a zero would do."""
+"""Shared values: adding, removing, who uses them, what a slider says now kept, and what a zero
+would do."""
 
 from __future__ import annotations
 
@@ -25,18 +26,25 @@ def with_tunable(model: Model, label: str) -> Model:
 
 
 def with_value_for(model: Model, index: int, key: str) -> Model:
-    """The model with a shared value made for a figure of a behaviour, by which that goes from now on: ``key`` is the field that
-    names it. It stands at 100 %, so nothing moves otherwise."""
+    """The model with a shared value made for a figure of a behaviour, by which that goes from now
+    on: ``key`` is the field that names it. It stands at 100 %, so nothing moves otherwise."""
     recipe = model.program.recipes[index]
     figure = next(p.of for p in recipe.of("shared") if p.key == key)
     about = next(p.label for p in recipe.parameters if p.key == figure)
     wanted = f"{recipe.label}: {about.lower()}"[:50]
     taken = {x.label for x in model.program.shared_values()}
-    label = next(t for k in range(1, 1000) if (t := wanted if k == 1 else f"{wanted} {k}") not in taken)
+    label = next(
+        t for k in range(1, 1000) if (t := wanted if k == 1 else f"{wanted} {k}") not in taken
+    )
     made = Tunable(name=free_name(model, label), label=label, value=100.0)
-    recipes = tuple(r.changed({key: made.name}) if i == index else r for i, r in enumerate(model.program.recipes))
+    recipes = tuple(
+        r.changed({key: made.name}) if i == index else r
+        for i, r in enumerate(model.program.recipes)
+    )
     tunables = (*model.program.tunables, made)
-    return model.changed({"program": model.program.changed({"tunables": tunables, "recipes": recipes})})
+    return model.changed(
+        {"program": model.program.changed({"tunables": tunables, "recipes": recipes})}
+    )
 
 
 AXIS_FIELDS = {"rate_from": "rate", "expo_from": "expo", "live_from": "curve"}
@@ -48,7 +56,9 @@ def tunable_users(model: Model, name: str) -> tuple[str, ...]:
     found: dict[str, None] = {}
     for axis in model.program.axes:
         fields = [field for field, shared in model.program.felt(axis).shares() if shared == name]
-        found |= {f"{AXIS_FIELDS[field.rsplit('.', 1)[-1]]} of {axis.command}": None for field in fields}
+        found |= {
+            f"{AXIS_FIELDS[field.rsplit('.', 1)[-1]]} of {axis.command}": None for field in fields
+        }
     for placed in all_lines(model):
         if name in placed.line.reads_shared():
             found[placed.origin or placed.line.name] = None
@@ -64,15 +74,16 @@ def without_tunable(model: Model, name: str) -> Model:
     if users:
         x = the_named(model.program.tunables, name)
         raise HypsosError(
-            f"{', '.join(users)} go{'es' if len(users) == 1 else ''} by {said_name(x.label, 'Shared value', x.name)}", "",
+            f"{', '.join(users)} go{'es' if len(users) == 1 else ''} by {said_name(x.label, 'Shared value', x.name)}",
+            "",
             "Keep its figure there (Remove, keep its figure), or let that go by another.",
-        )  # fmt: skip
+        )
     return _with(model, tuple(x for x in model.program.tunables if x.name != name))
 
 
 def freed(model: Model, name: str, value: float) -> Model:
-    """The model without a shared value, those who went by it on figures of their own: what they do where it is ``value``.
-    Raises HypsosError where such a figure lies beyond its bounds."""
+    """The model without a shared value, those who went by it on figures of their own: what they do
+    where it is ``value``. Raises HypsosError where such a figure lies beyond its bounds."""
     program = model.program
     try:
         fields = {
@@ -82,15 +93,18 @@ def freed(model: Model, name: str, value: float) -> Model:
         }
     except DocumentError as error:
         raise HypsosError(
-            f"with {value:g} put in, {', '.join(tunable_users(model, name))} would lie beyond the bounds", "",
+            f"with {value:g} put in, {', '.join(tunable_users(model, name))} would lie beyond the bounds",
+            "",
             "Give the shared value a lower figure first.",
-        ) from error  # fmt: skip
+        ) from error
     return without_tunable(model.changed({"program": program.changed(fields)}), name)
 
 
 def _freed_response(response: Response, value: float) -> Response:
     """A response whose points stay where a shared value had brought them."""
-    return response.changed({"points": response.lifted(value), "live": (), "live_from": None, "live_odd": False})
+    return response.changed(
+        {"points": response.lifted(value), "live": (), "live_from": None, "live_odd": False}
+    )
 
 
 def _freed_line(line: MixLine, name: str, value: float) -> MixLine:
@@ -98,7 +112,10 @@ def _freed_line(line: MixLine, name: str, value: float) -> MixLine:
     if line.gain_from == name:
         fields |= {"gain": line.gain * value / 100.0, "gain_from": None}
     if line.differential_from == name:
-        fields |= {"differential": held_differential(line.differential, value), "differential_from": None}
+        fields |= {
+            "differential": held_differential(line.differential, value),
+            "differential_from": None,
+        }
     if line.response is not None and line.response.live_from == name:
         fields |= {"response": _freed_response(line.response, value)}
     return line.changed(fields) if fields else line
@@ -117,7 +134,9 @@ def _freed_setting(setting: Setting | None, name: str, value: float) -> Setting 
 
 
 def _freed_axis(axis: Axis, name: str, value: float) -> Axis:
-    fields: dict[str, object] = {"settings": tuple(_freed_setting(s, name, value) for s in axis.settings)}
+    fields: dict[str, object] = {
+        "settings": tuple(_freed_setting(s, name, value) for s in axis.settings)
+    }
     if axis.curve is not None and axis.curve.live_from == name:
         fields |= {"curve": _freed_response(axis.curve, value)}
     return axis.changed(fields)
@@ -130,30 +149,36 @@ def _freed_recipe(recipe: RecipeBase, name: str, value: float) -> RecipeBase:
 
 
 def with_value(model: Model, name: str, mode: str | None, value: float) -> Model:
-    """The model with a shared value in one flight mode, or (None) where a mode has none of its own. Raises HypsosError
-    outside its bounds."""
+    """The model with a shared value in one flight mode, or (None) where a mode has none of its own.
+    Raises HypsosError outside its bounds."""
     x = the_named(model.program.tunables, name)
     if not x.low <= value <= x.high:
         raise HypsosError(
-            f"{value:g} lies outside {x.low:g} to {x.high:g}", "", "Take a value within its bounds, or widen them."
+            f"{value:g} lies outside {x.low:g} to {x.high:g}",
+            "",
+            "Take a value within its bounds, or widen them.",
         )
     made = x.changed({"value": value} if mode is None else {"by_mode": {**x.by_mode, mode: value}})
     return _with(model, tuple(made if t.name == name else t for t in model.program.tunables))
 
 
 def kept_now(model: Model, name: str, mode: str, value: float) -> Model:
-    """The model with what an adjuster says now as the stored value: of the mode flown, where that has one of its own."""
+    """The model with what an adjuster says now as the stored value: of the mode flown, where that
+    has one of its own."""
     x = the_named(model.program.tunables, name)
     own = mode if mode in x.by_mode else None
     return with_value(model, name, own, min(x.high, max(x.low, round(value, 2))))
 
 
 def dead_axes(model: Model) -> list[tuple[str, str]]:
-    """Pairs of (shared value, what it may take away): a main axis whose rate it could make zero, by a bound or in a mode."""
+    """Pairs of (shared value, what it may take away): a main axis whose rate it could make zero, by
+    a bound or in a mode."""
     out = []
     rates: dict[str, list[str]] = {}
     for axis in model.program.axes:
-        for name in {s.rate_from for s in model.program.felt(axis).settings if s is not None and s.rate_from}:
+        for name in {
+            s.rate_from for s in model.program.felt(axis).settings if s is not None and s.rate_from
+        }:
             if axis.command in MAIN:
                 rates.setdefault(name, []).append(axis.command)
     for x in model.program.shared_values():

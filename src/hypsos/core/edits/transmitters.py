@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Transmitters that ship with Hypsos, and a model that changes to another one: its controls go where they fit."""
+"""Transmitters that ship with Hypsos, and a model that changes to another one: its controls go
+where they fit."""
 
 from __future__ import annotations
 
@@ -17,7 +18,9 @@ TWO, THREE = ("off", "on"), ("first", "middle", "last")
 SIX = ("first", "second", "third", "fourth", "fifth", "sixth")
 
 
-def _switch(name: str, hand: str, place: str, positions: tuple[str, ...], kind: str = "switch") -> Control:
+def _switch(
+    name: str, hand: str, place: str, positions: tuple[str, ...], kind: str = "switch"
+) -> Control:
     return Control(name=name, label=place, kind=kind, hand=hand, positions=positions, place=place)
 
 
@@ -30,53 +33,88 @@ def shipped() -> tuple[Profile, ...]:
     """Three made-up transmitters."""
     return (
         Profile(
-            name="Sill", note="A small one: six outputs, ready behaviours, few switches.", school="by behaviour",
+            name="Sill",
+            note="A small one: six outputs, ready behaviours, few switches.",
+            school="by behaviour",
             controls=(
-                _switch("left_far", "left", "Left, far switch", TWO), _switch("left_near", "left", "Left, near switch", THREE),
+                _switch("left_far", "left", "Left, far switch", TWO),
+                _switch("left_near", "left", "Left, near switch", THREE),
                 _switch("right_near", "right", "Right, near switch", THREE),
-                _switch("right_button", "right", "Right, button", ("let go", "pressed"), "momentary"),
+                _switch(
+                    "right_button", "right", "Right, button", ("let go", "pressed"), "momentary"
+                ),
                 _slide("middle_knob", "right", "Middle knob", "knob"),
             ),
-            outputs=6, mixes=4, modes=3, curve_points=5, logic=4, timers=1,
+            outputs=6,
+            mixes=4,
+            modes=3,
+            curve_points=5,
+            logic=4,
+            timers=1,
         ),
         Profile(
-            name="Groyne", note="Ten outputs; controls feed functions, functions have curves.", school="by function",
+            name="Groyne",
+            note="Ten outputs; controls feed functions, functions have curves.",
+            school="by function",
             controls=(
                 _switch("left_shoulder", "left", "Left shoulder switch", TWO),
-                _switch("left_top", "left", "Left, top switch", THREE), _switch("left_low", "left", "Left, low switch", THREE),
+                _switch("left_top", "left", "Left, top switch", THREE),
+                _switch("left_low", "left", "Left, low switch", THREE),
                 _slide("left_slide", "left", "Left slider", "slider"),
                 _switch("right_shoulder", "right", "Right shoulder switch", TWO),
                 _switch("right_top", "right", "Right, top switch", THREE),
                 _switch("right_low", "right", "Right, low switch", THREE),
-                _switch("right_button", "right", "Right, button", ("let go", "pressed"), "momentary"),
-                _slide("right_slide", "right", "Right slider", "slider"), _slide("middle_knob", "right", "Middle knob", "knob"),
+                _switch(
+                    "right_button", "right", "Right, button", ("let go", "pressed"), "momentary"
+                ),
+                _slide("right_slide", "right", "Right slider", "slider"),
+                _slide("middle_knob", "right", "Middle knob", "knob"),
             ),
-            outputs=10, mixes=20, modes=5, curve_points=9, logic=16, timers=2, first_end="towards",
+            outputs=10,
+            mixes=20,
+            modes=5,
+            curve_points=9,
+            logic=16,
+            timers=2,
+            first_end="towards",
         ),
         Profile(
-            name="Headland", note="Twenty-four outputs; every output is a list of lines. A switch with six positions.",
+            name="Headland",
+            note="Twenty-four outputs; every output is a list of lines. A switch with six positions.",
             school="by lines",
             controls=(
-                _switch("left_a", "left", "Left, first switch", TWO), _switch("left_b", "left", "Left, second switch", THREE),
+                _switch("left_a", "left", "Left, first switch", TWO),
+                _switch("left_b", "left", "Left, second switch", THREE),
                 _switch("left_c", "left", "Left, third switch", THREE),
                 _switch("left_button", "left", "Left, button", ("let go", "pressed"), "momentary"),
-                _slide("left_slide", "left", "Left slider", "slider"), _slide("left_knob", "left", "Left knob", "knob"),
-                _switch("right_a", "right", "Right, first switch", TWO), _switch("right_b", "right", "Right, second switch", THREE),
+                _slide("left_slide", "left", "Left slider", "slider"),
+                _slide("left_knob", "left", "Left knob", "knob"),
+                _switch("right_a", "right", "Right, first switch", TWO),
+                _switch("right_b", "right", "Right, second switch", THREE),
                 _switch("right_c", "right", "Right, third switch", THREE),
                 _switch("right_six", "right", "Right, six-way switch", SIX),
-                _switch("right_button", "right", "Right, button", ("let go", "pressed"), "momentary"),
-                _slide("right_slide", "right", "Right slider", "slider"), _slide("right_knob", "right", "Right knob", "knob"),
+                _switch(
+                    "right_button", "right", "Right, button", ("let go", "pressed"), "momentary"
+                ),
+                _slide("right_slide", "right", "Right slider", "slider"),
+                _slide("right_knob", "right", "Right knob", "knob"),
             ),
-            outputs=24, mixes=200, modes=9, curve_points=17, logic=64, timers=3,
+            outputs=24,
+            mixes=200,
+            modes=9,
+            curve_points=17,
+            logic=64,
+            timers=3,
         ),
-    )  # fmt: skip
+    )
 
 
 class TransmitterChange(NamedTuple):
-    """A model on another transmitter: where each of its controls went (its label, the place), and what has no place there.
+    """A model on another transmitter: where each of its controls went (its label, the place), and
+    what has no place there.
 
-    ``other_way``: a sentence for each switch whose positions lie at other ends for the hand than before.
-    """
+    ``other_way``: a sentence for each switch whose positions lie at other ends for the hand than
+    before."""
 
     model: Model
     placed: tuple[tuple[str, str], ...]
@@ -85,12 +123,13 @@ class TransmitterChange(NamedTuple):
 
 
 def taken(model: Model, profile: Profile) -> TransmitterChange:
-    """The model on another transmitter. Its controls are put where they fit: one that is used first, the motor's before all;
-    by name, then by kind and positions, then under the same hand. What has no place stays in the model, and is listed;
-    controls of its own that nothing hangs on go. What else the transmitter has is there, idle.
+    """The model on another transmitter. Its controls are put where they fit: one that is used
+    first, the motor's before all; by name, then by kind and positions, then under the same hand.
+    What has no place stays in the model, and is listed; controls of its own that nothing hangs on
+    go. What else the transmitter has is there, idle.
 
-    Where its switches begin at the other end, the positions of the model's are turned round, so that each stays at its end
-    for the hand, *cut* before all; what cannot be turned is said."""
+    Where its switches begin at the other end, the positions of the model's are turned round, so
+    that each stays at its end for the hand, *cut* before all; what cannot be turned is said."""
     model, other_way = _same_ends(model, profile)
     used = uses(model)
     guard = model.program.guard
@@ -121,7 +160,8 @@ def taken(model: Model, profile: Profile) -> TransmitterChange:
 
 
 def _same_ends(model: Model, profile: Profile) -> tuple[Model, tuple[str, ...]]:
-    """The model with its switches turned round where the transmitter begins at the other end, and what could not be."""
+    """The model with its switches turned round where the transmitter begins at the other end, and
+    what could not be."""
     if model.transmitter.first_end == profile.first_end:
         return model, ()
     said, used, guard = [], uses(model), model.program.guard
@@ -133,13 +173,18 @@ def _same_ends(model: Model, profile: Profile) -> tuple[Model, tuple[str, ...]]:
         except HypsosError as error:
             side = "away from you" if profile.first_end == "away" else "towards you"
             motor = " MOTOR:" if guard is not None and guard.switch == control.name else ""
-            said.append(f"{control.label}:{motor} {control.positions[0]} now lies {side}, for {error.what}.")
+            said.append(
+                f"{control.label}:{motor} {control.positions[0]} now lies {side}, for {error.what}."
+            )
     return model, tuple(said)
 
 
 def _fit(control: Control, seat: Control, motor: bool) -> int:
-    """How well a control goes to a seat; 0 is not at all. A button is no place for what a switch does, least of all a motor's."""
-    if control.is_switch != seat.is_switch or (control.kind == "momentary") != (seat.kind == "momentary"):
+    """How well a control goes to a seat; 0 is not at all. A button is no place for what a switch
+    does, least of all a motor's."""
+    if control.is_switch != seat.is_switch or (control.kind == "momentary") != (
+        seat.kind == "momentary"
+    ):
         return 0
     if len(seat.positions) < len(control.positions):
         return 0
@@ -149,34 +194,48 @@ def _fit(control: Control, seat: Control, motor: bool) -> int:
     return score + 5 * (control.kind == seat.kind) + 3 * (control.hand == seat.hand)
 
 
-def _seated(model: Model, profile: Profile, seats: dict[str, Control], homeless: list[Control]) -> Model:
-    """The model with its controls in the order of the transmitter's seats; names and positions stay the model's own."""
+def _seated(
+    model: Model, profile: Profile, seats: dict[str, Control], homeless: list[Control]
+) -> Model:
+    """The model with its controls in the order of the transmitter's seats; names and positions stay
+    the model's own."""
     by_seat = {seat.name: name for name, seat in seats.items()}
     names = {*seats, *(c.name for c in homeless)} | {x.name for x in model.program.logic}
-    names |= {p.name for p in model.airframe.moved()} | {x.name for x in model.program.shared_values()}
+    names |= {p.name for p in model.airframe.moved()} | {
+        x.name for x in model.program.shared_values()
+    }
     names |= {x.name for x in model.program.timers} | set(model.program.signal_labels())
     controls = []
     for seat in profile.controls:
         mine = model.transmitter.control(by_seat.get(seat.name, ""))
         if mine is not None:
-            controls.append(mine.changed({"kind": seat.kind, "hand": seat.hand, "place": seat.place}))
+            controls.append(
+                mine.changed({"kind": seat.kind, "hand": seat.hand, "place": seat.place})
+            )
             continue
-        name = next(n for k in range(1, 1000) if (n := seat.name if k == 1 else f"{seat.name}_{k}") not in names)
+        name = next(
+            n
+            for k in range(1, 1000)
+            if (n := seat.name if k == 1 else f"{seat.name}_{k}") not in names
+        )
         names.add(name)
         controls.append(seat.changed({"name": name}))
     controls += [c.changed({"place": ""}) for c in homeless]
     held = model.transmitter.changed(
         {
-            "controls": tuple(controls), "taken": profile.name, "centre_us": profile.centre_us,
-            "us_per_percent": profile.us_per_percent, "first_end": profile.first_end,
+            "controls": tuple(controls),
+            "taken": profile.name,
+            "centre_us": profile.centre_us,
+            "us_per_percent": profile.us_per_percent,
+            "first_end": profile.first_end,
         }
-    )  # fmt: skip
+    )
     return model.changed({"transmitter": held})
 
 
 def profile_of(model: Model, name: str) -> Profile:
-    """The model's own layout as a transmitter that other models can take: places are called by kind and hand where they have
-    no name."""
+    """The model's own layout as a transmitter that other models can take: places are called by kind
+    and hand where they have no name."""
     controls, counts = [], dict[str, int]()
     for c in model.transmitter.controls:
         stem = f"{c.hand.capitalize()}, {NAMED[c.kind].lower()}"
@@ -185,6 +244,10 @@ def profile_of(model: Model, name: str) -> Profile:
         controls.append(c.changed({"place": place, "label": place}))
     held = model.transmitter
     return Profile(
-        name=name, controls=tuple(controls), outputs=model.receiver.ports, centre_us=held.centre_us,
-        us_per_percent=held.us_per_percent, first_end=held.first_end,
-    )  # fmt: skip
+        name=name,
+        controls=tuple(controls),
+        outputs=model.receiver.ports,
+        centre_us=held.centre_us,
+        us_per_percent=held.us_per_percent,
+        first_end=held.first_end,
+    )

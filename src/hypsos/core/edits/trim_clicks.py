@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Trims in clicks: where a trim stands in a flight mode, and what a click of its lever does there."""
+"""Trims in clicks: where a trim stands in a flight mode, and what a click of its lever does
+there."""
 
 from __future__ import annotations
 
@@ -8,25 +9,29 @@ from hypsos.core.document.program import Trim
 
 
 def clicks_in(trim: Trim, mode: str) -> int:
-    """The clicks that hold in a flight mode: its own where the scope is *per mode*, the common ones and its own where it is
-    *offset*, else the common ones."""
+    """The clicks that hold in a flight mode: its own where the scope is *per mode*, the common ones
+    and its own where it is *offset*, else the common ones."""
     if trim.scope == "per mode":
         return int(trim.by_mode.get(mode, trim.clicks))
     return int(trim.clicks + (trim.by_mode.get(mode, 0) if trim.scope == "offset" else 0))
 
 
 def same_trims(before: Model, after: Model) -> set[str]:
-    """The commands whose trim is the same in both documents: where it stands, its step, its range and its scope."""
+    """The commands whose trim is the same in both documents: where it stands, its step, its range
+    and its scope."""
     was = {a.command: a.trim for a in before.program.axes}
     return {a.command for a in after.program.axes if a.command in was and was[a.command] == a.trim}
 
 
-def with_clicks(model: Model, command: str, mode: str, clicks: int, stands: int | None = None) -> Model | None:
-    """The model with a trim lever moved by so many clicks in a flight mode; None at the end of its range or without a trim.
+def with_clicks(
+    model: Model, command: str, mode: str, clicks: int, stands: int | None = None
+) -> Model | None:
+    """The model with a trim lever moved by so many clicks in a flight mode; None at the end of its
+    range or without a trim.
 
-    The lever moves the mode's own trim where the scope is *per mode* or *offset*, else the common one. It sets out from
-    ``stands``, where the trim stands on the bench; without it, from where the document has it.
-    """
+    The lever moves the mode's own trim where the scope is *per mode* or *offset*, else the common
+    one. It sets out from ``stands``, where the trim stands on the bench; without it, from where the
+    document has it."""
     for i, axis in enumerate(model.program.axes):
         trim = axis.trim
         if axis.command != command or trim is None:
@@ -34,13 +39,17 @@ def with_clicks(model: Model, command: str, mode: str, clicks: int, stands: int 
         clicks += 0 if stands is None else stands - clicks_in(trim, mode)
         if abs((clicks_in(trim, mode) + clicks) * trim.step) > trim.range + 1e-9:
             return None
-        own = trim.scope in ("per mode", "offset") and any(m.name == mode for m in model.program.modes)
+        own = trim.scope in ("per mode", "offset") and any(
+            m.name == mode for m in model.program.modes
+        )
         if own:
             start = trim.by_mode.get(mode, trim.clicks if trim.scope == "per mode" else 0)
             moved = Trim(**{**dict(trim), "by_mode": {**trim.by_mode, mode: start + clicks}})
         else:
             moved = trim.changed({"clicks": trim.clicks + clicks})
-        axes = tuple(a.changed({"trim": moved}) if k == i else a for k, a in enumerate(model.program.axes))
+        axes = tuple(
+            a.changed({"trim": moved}) if k == i else a for k, a in enumerate(model.program.axes)
+        )
         program = model.program.changed({"axes": axes})
         return model.changed({"program": program})
     return None

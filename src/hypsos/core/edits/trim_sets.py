@@ -17,10 +17,12 @@ SCOPES = (
 
 
 def with_trim_field(model: Model, commands: tuple[str, ...], field: str, value: Any) -> Model:
-    """The model with a field of the trims of these axes changed; where the step changes, each stands where it stood, to the
-    nearest click. Raises HypsosError where a trim would then stand beyond its range."""
+    """The model with a field of the trims of these axes changed; where the step changes, each
+    stands where it stood, to the nearest click. Raises HypsosError where a trim would then stand
+    beyond its range."""
     axes = tuple(
-        _changed(a, field, value) if a.command in commands and a.trim is not None else a for a in model.program.axes
+        _changed(a, field, value) if a.command in commands and a.trim is not None else a
+        for a in model.program.axes
     )
     return model.changed({"program": model.program.changed({"axes": axes})})
 
@@ -36,11 +38,16 @@ def _changed(axis: Axis, field: str, value: Any) -> Axis:
     made = trim.changed(fields)
     most = max(abs(c) for c in (made.clicks, *made.by_mode.values())) * made.step
     if most > made.range + 1e-9:
-        raise HypsosError(f"the trim of {axis.command} stands {most:g} % off already", "", "Take a wider range.")
+        raise HypsosError(
+            f"the trim of {axis.command} stands {most:g} % off already", "", "Take a wider range."
+        )
     return axis.changed({"trim": made})
 
 
 def with_trim(model: Model, command: str, on: bool) -> Model:
     """The model with a trim on an axis, or without."""
-    axes = tuple(a.changed({"trim": Trim() if on else None}) if a.command == command else a for a in model.program.axes)
+    axes = tuple(
+        a.changed({"trim": Trim() if on else None}) if a.command == command else a
+        for a in model.program.axes
+    )
     return model.changed({"program": model.program.changed({"axes": axes})})

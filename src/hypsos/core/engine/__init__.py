@@ -1,9 +1,8 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """One evaluator for the bench, the plots, the command line, the sheet and every search.
 
-A model is compiled once into a :class:`~hypsos.core.engine.plan.Plan`; the plan runs over arrays whose last axis is
-time and whose other axes are independent situations.
-"""
+A model is compiled once into a :class:`~hypsos.core.engine.plan.Plan`; the plan runs over arrays
+whose last axis is time and whose other axes are independent situations."""
 
 from hypsos.core.engine.plan import Plan, compile_plan
 from hypsos.core.engine.result import Contribution, Result, Trace

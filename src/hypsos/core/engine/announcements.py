@@ -29,7 +29,8 @@ WORDS_OF_REST = frozenset(GUARD_WORDS[x] for x in (GuardState.CUT, GuardState.LO
 
 
 class Spoken(NamedTuple):
-    """A caption, the frame of the run in which it begins to be said, how urgent it is, and where in the document it stands."""
+    """A caption, the frame of the run in which it begins to be said, how urgent it is, and where in
+    the document it stands."""
 
     frame: int
     caption: str
@@ -38,8 +39,8 @@ class Spoken(NamedTuple):
 
 
 class Due(NamedTuple):
-    """A caption that has come due: in which frame, its place among the ranks, its turn, itself. ``once``: not put in a second
-    time while it is still waiting."""
+    """A caption that has come due: in which frame, its place among the ranks, its turn, itself.
+    ``once``: not put in a second time while it is still waiting."""
 
     frame: int
     rank: int
@@ -57,7 +58,11 @@ def says_motors_rest(text: str, nodes: Mapping[str, LogicSwitch]) -> bool:
     if asks.realm == "guard":
         return asks.name in WORDS_OF_REST
     node = nodes.get(asks.key)
-    return node is not None and node.holds_with_all and any(says_motors_rest(t, nodes) for t in node.conditions())
+    return (
+        node is not None
+        and node.holds_with_all
+        and any(says_motors_rest(t, nodes) for t in node.conditions())
+    )
 
 
 def seconds_of(caption: str) -> float:
@@ -66,17 +71,21 @@ def seconds_of(caption: str) -> float:
 
 
 class VoicePlan:
-    """The announcements and timers of a model, ready to be said. Only a single situation has a voice."""
+    """The announcements and timers of a model, ready to be said. Only a single situation has a
+    voice."""
 
     def __init__(self, model: Model) -> None:
         self.frame_s = model.program.frame_s
         self.announcements = model.program.announcements
-        self.timers = [(f"timer:{x.name}", x, f"program.timers[{i}]") for i, x in enumerate(model.program.timers)]
+        self.timers = [
+            (f"timer:{x.name}", x, f"program.timers[{i}]")
+            for i, x in enumerate(model.program.timers)
+        ]
         seen: Counter[str] = Counter()
         self._keys = []
-        for (
-            said
-        ) in self.announcements:  # by what is asked and not by place: an edit of another one changes nothing here
+        for said in (
+            self.announcements
+        ):  # by what is asked and not by place: an edit of another one changes nothing here
             stem = f"voice.{said.moment}.{said.when}"
             seen[stem] += 1
             self._keys.append(f"{stem}.{seen[stem]}")
@@ -88,9 +97,8 @@ class VoicePlan:
     def run(self, world: ConditionWorld, idle: Flag, memory: Memory) -> tuple[Spoken, ...]:
         """What is said in the frames of a single situation, in their order.
 
-        ``idle``: where no motor's lead sends more than its idle. That a motor is cut or locked is said only there:
-        without a link the receiver may hold another pulse.
-        """
+        ``idle``: where no motor's lead sends more than its idle. That a motor is cut or locked is
+        said only there: without a link the receiver may hold another pulse."""
         if not (self.announcements or self.timers) or memory.instant or len(world.shape) > 1:
             return ()
         due = [*self._announced(world, idle, memory), *self._timed(world, memory)]
@@ -106,7 +114,7 @@ class VoicePlan:
             shown[x.name] = x.span_s - counted if x.counts == "down" else counted
         return shown
 
-    # -- what comes due -----------------------------------------------------------------------------------------------------
+    # -- what comes due --------------------------------------------------------------------------
 
     def _announced(self, world: ConditionWorld, idle: Flag, memory: Memory) -> Iterator[Due]:
         for i, x in enumerate(self.announcements):
@@ -117,11 +125,20 @@ class VoicePlan:
                 starts = spell(holds, world.t_s, x.every_s, memory, key)
                 memory.ticking |= bool(world.backend.end(holds))
             else:
-                starts = rising(holds if x.moment == "begins" else world.backend.not_(holds), memory, key)
+                starts = rising(
+                    holds if x.moment == "begins" else world.backend.not_(holds), memory, key
+                )
             yield from (self._due(frame, i, x) for frame in _frames(starts))
 
     def _due(self, frame: int, i: int, x: Announcement) -> Due:
-        return Due(frame, RANKS.index(x.rank), i, x.caption, f"program.announcements[{i}]", x.moment == "while")
+        return Due(
+            frame,
+            RANKS.index(x.rank),
+            i,
+            x.caption,
+            f"program.announcements[{i}]",
+            x.moment == "while",
+        )
 
     def _timed(self, world: ConditionWorld, memory: Memory) -> Iterator[Due]:
         first = len(self.announcements)
@@ -151,23 +168,32 @@ class VoicePlan:
                 calls[self._frames(x.span_s - left)] = (last_words(left), "state")
         return {n: call for n, call in calls.items() if n > 0}
 
-    def _calls_at(self, x: Timer, calls: dict[int, tuple[str, str]], n: int) -> Iterator[tuple[str, str]]:
+    def _calls_at(
+        self, x: Timer, calls: dict[int, tuple[str, str]], n: int
+    ) -> Iterator[tuple[str, str]]:
         if n in calls:
             yield calls[n]
         elif x.every_s:
             passed, before = (x.reading(k * self.frame_s) / x.every_s for k in (n, n - 1))
             if x.counts == "up" and math.floor(passed + 1e-6) > math.floor(before + 1e-6):
                 yield _call(x, x.every_s * math.floor(passed + 1e-6))
-            elif x.counts == "down" and passed > -1e-6 and math.ceil(passed - 1e-6) < math.ceil(before - 1e-6):
+            elif (
+                x.counts == "down"
+                and passed > -1e-6
+                and math.ceil(passed - 1e-6) < math.ceil(before - 1e-6)
+            ):
                 yield _call(x, x.every_s * math.ceil(passed - 1e-6))
 
     def _frames(self, seconds: float) -> int:
         return math.ceil(seconds / self.frame_s - 1e-6)
 
-    # -- one at a time ------------------------------------------------------------------------------------------------------
+    # -- one at a time ---------------------------------------------------------------------------
 
-    def _one_at_a_time(self, due: list[Due], world: ConditionWorld, memory: Memory) -> tuple[Spoken, ...]:
-        """The more urgent first, of one rank in the order in which they came due; nothing is lost, and nothing broken off."""
+    def _one_at_a_time(
+        self, due: list[Due], world: ConditionWorld, memory: Memory
+    ) -> tuple[Spoken, ...]:
+        """The more urgent first, of one rank in the order in which they came due; nothing is lost,
+        and nothing broken off."""
         t = np.ravel(np.asarray(world.t_s, float))
         waiting, free_s, number = memory.before.get("voice", ((), -math.inf, 0))
         heap, out, at, next_ = list(waiting), [], 0, 0
@@ -208,12 +234,15 @@ def _frames(flags: Flag) -> Iterable[int]:
 
 
 def after_power_off(model: Model, memory: Memory | None) -> Memory | None:
-    """What is still known when the transmitter is switched on again: the readings of the timers that are kept, and what the
-    speed controllers have heard, which keep their battery."""
+    """What is still known when the transmitter is switched on again: the readings of the timers
+    that are kept, and what the speed controllers have heard, which keep their battery."""
     if memory is None:
         return None
     keeping = [x.name for x in model.program.timers if x.keeps]
-    found = {n: memory.after.get(f"timer:{n}", (memory.after.get(KEPT, {}).get(n, 0),))[0] for n in keeping}
+    found = {
+        n: memory.after.get(f"timer:{n}", (memory.after.get(KEPT, {}).get(n, 0),))[0]
+        for n in keeping
+    }
     controllers = {key: x for key, x in memory.after.items() if key.startswith(CONTROLLER)}
     kept = controllers | ({KEPT: found} if found else {})
     return Memory(after=kept) if kept else None

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""From sticks to commands: curve, expo, rate by switch position or shared value, trim by flight mode."""
+"""From sticks to commands: curve, expo, rate by switch position or shared value, trim by flight
+mode."""
 
 from __future__ import annotations
 
@@ -35,14 +36,21 @@ class AxisPlan:
 
     def __init__(self, model: Model, counts: dict[str, int]) -> None:
         self._modes = [m.name for m in model.program.modes] or ["base"]
-        self._steps = [_step(model.program.felt(a), counts, self._modes) for a in model.program.axes]
+        self._steps = [
+            _step(model.program.felt(a), counts, self._modes) for a in model.program.axes
+        ]
         self.commands: tuple[str, ...] = tuple(a.command for a in model.program.axes)
 
     def trims(
-        self, backend: Backend, signals: dict[str, Signal], modes: Place, rest: dict[str, float], memory: Memory
+        self,
+        backend: Backend,
+        signals: dict[str, Signal],
+        modes: Place,
+        rest: dict[str, float],
+        memory: Memory,
     ) -> Trims:
-        """The trim of every axis over time, by flight mode. A trim lever moves the trim of the mode that is flown: its own
-        where the scope is *per mode* or *offset*, else the common one."""
+        """The trim of every axis over time, by flight mode. A trim lever moves the trim of the mode
+        that is flown: its own where the scope is *per mode* or *offset*, else the common one."""
         out: Trims = {}
         for step in self._steps:
             trim = step.axis.trim
@@ -52,10 +60,14 @@ class AxisPlan:
             if trim.scope == "lever":
                 continue
             if trim.scope == "common":
-                out[step.axis.command] = dict.fromkeys(self._modes, backend.clip(lever, -trim.range, trim.range))
+                out[step.axis.command] = dict.fromkeys(
+                    self._modes, backend.clip(lever, -trim.range, trim.range)
+                )
             else:
                 start = rest[f"{step.axis.command}_trim"]
-                out[step.axis.command] = _by_mode(backend, step, trim, lever, start, modes, self._modes, memory)
+                out[step.axis.command] = _by_mode(
+                    backend, step, trim, lever, start, modes, self._modes, memory
+                )
         return out
 
     def run(
@@ -70,17 +82,20 @@ class AxisPlan:
     ) -> tuple[dict[str, Signal], dict[str, Signal]]:
         """Commands with their trims, and without where there is a trim.
 
-        ``mode`` is the mode over time, or one for all of it; ``shared`` holds the shared values, ``flag`` the truth of a
-        condition, as that mode sees it.
-        """
+        ``mode`` is the mode over time, or one for all of it; ``shared`` holds the shared values,
+        ``flag`` the truth of a condition, as that mode sees it."""
         full: dict[str, Signal] = {}
         plain: dict[str, Signal] = {}
         for step in self._steps:
             axis = step.axis
             value = shaped(
-                step.sense * signals[axis.control], step.curve, _feel(backend, step, positions, shared, flag), backend,
-                from_idle=axis.command == "thrust", shared=shared,
-            )  # fmt: skip
+                step.sense * signals[axis.control],
+                step.curve,
+                _feel(backend, step, positions, shared, flag),
+                backend,
+                from_idle=axis.command == "thrust",
+                shared=shared,
+            )
             if axis.command in trims:
                 plain[axis.command] = value
                 value = value + self._trim(backend, trims[axis.command], mode)
@@ -109,17 +124,29 @@ def _step(axis: Axis, counts: dict[str, int], modes: list[str]) -> _AxisStep:
     trims = {}
     if axis.trim is not None:
         reach = axis.trim.range
-        trims = {m: min(reach, max(-reach, c * axis.trim.step)) for m, c in axis.trim.by_mode.items() if m in modes}
+        trims = {
+            m: min(reach, max(-reach, c * axis.trim.step))
+            for m, c in axis.trim.by_mode.items()
+            if m in modes
+        }
     sense = PITCH_SENSE if axis.command == "pitch" else 1.0
     named = tuple((i, s) for i, s in enumerate(settings) if s.rate_from or s.expo_from)
     return _AxisStep(axis, sense, response_curve(axis.curve), settings, feel, named, trims)
 
 
 def _by_mode(
-    backend: Backend, step: _AxisStep, trim: Trim, lever: Signal, start: float, modes: Place, names: list[str], memory: Memory
-) -> dict[str, Signal]:  # fmt: skip
-    """The trims of an axis that has some of its own by mode. What the lever has moved since power-up goes to the mode in
-    which it was moved; a mode without a trim of its own gets one then, which sets out from what held there."""
+    backend: Backend,
+    step: _AxisStep,
+    trim: Trim,
+    lever: Signal,
+    start: float,
+    modes: Place,
+    names: list[str],
+    memory: Memory,
+) -> dict[str, Signal]:
+    """The trims of an axis that has some of its own by mode. What the lever has moved since
+    power-up goes to the mode in which it was moved; a mode without a trim of its own gets one then,
+    which sets out from what held there."""
     key = f"trim.{step.axis.command}"
     last, moved = memory.before.get(key, (start, {}))
     before = start if memory.first else last
@@ -138,11 +165,14 @@ def _by_mode(
     return out
 
 
-def trim_in_force(model: Model, command: str, mode: str, lever: float, memory: Memory | None) -> float:
-    """Where a trim stands in a flight mode, in percent: as the document has it, and moved since by its lever.
+def trim_in_force(
+    model: Model, command: str, mode: str, lever: float, memory: Memory | None
+) -> float:
+    """Where a trim stands in a flight mode, in percent: as the document has it, and moved since by
+    its lever.
 
-    ``lever`` is where the trim's control stands now; recorded moves may have put it elsewhere than the document.
-    """
+    ``lever`` is where the trim's control stands now; recorded moves may have put it elsewhere than
+    the document."""
     axis = model.program.axis(command)
     trim = axis.trim if axis is not None else None
     if trim is None:
@@ -151,7 +181,11 @@ def trim_in_force(model: Model, command: str, mode: str, lever: float, memory: M
     if trim.scope not in ("per mode", "offset"):
         return min(reach, max(-reach, lever))
     start = min(reach, max(-reach, trim.clicks * trim.step))
-    moved = memory.after.get(f"trim.{command}", (lever, {}))[1].get(mode, 0.0) if memory is not None else 0.0
+    moved = (
+        memory.after.get(f"trim.{command}", (lever, {}))[1].get(mode, 0.0)
+        if memory is not None
+        else 0.0
+    )
     if trim.scope == "offset":
         value = start + min(reach, max(-reach, (own or 0) * trim.step + moved))
     else:
@@ -164,10 +198,9 @@ def without_trims(
 ) -> Memory | None:
     """The memory without what trim levers have moved: the document says where those trims stand.
 
-    The trims of the commands ``kept`` stay where their levers have moved them: an edit that touches no trim moves none.
-    ``clicked`` is a command and a flight mode: what was moved in that mode is in the document now, what was moved in
-    others stays.
-    """
+    The trims of the commands ``kept`` stay where their levers have moved them: an edit that touches
+    no trim moves none. ``clicked`` is a command and a flight mode: what was moved in that mode is
+    in the document now, what was moved in others stays."""
     if memory is None:
         return None
     after = {}
@@ -188,7 +221,8 @@ def _feel(
     shared: dict[str, Signal],
     flag: Callable[[str], Flag],
 ) -> tuple[Signal, Signal, Signal]:
-    """Rates to both sides and expo, in percent; shared values held to the bounds of what they stand in for."""
+    """Rates to both sides and expo, in percent; shared values held to the bounds of what they stand
+    in for."""
     place = positions[step.axis.switch] if step.axis.switch else 0
     low, high, k = (backend.take(table, place) for table in step.feel)
     for i, setting in step.named:

@@ -33,7 +33,12 @@ class LogicPlan:
 
     def __init__(self, model: Model) -> None:
         order = logic_order(model)
-        self.nodes, self.deps, self.inputs, self.before = order.nodes, order.deps, order.inputs, order.before
+        self.nodes, self.deps, self.inputs, self.before = (
+            order.nodes,
+            order.deps,
+            order.inputs,
+            order.before,
+        )
         self.late = order.late
         self.conditions: dict[str, LogicSwitch] = {x.name: x for x in model.program.logic}
         self.breaks_circles = order.breaks_circles
@@ -48,7 +53,9 @@ class LogicPlan:
         self.early_groups = early
         """The members known before the guard speaks, in their order; those of a circle together."""
         self._early, self._after = self._steps(early), self._steps(after)
-        self._gates = [[n for g in groups for n in g if n in self._giving] for groups in (early, after)]
+        self._gates = [
+            [n for g in groups for n in g if n in self._giving] for groups in (early, after)
+        ]
 
     def _steps(self, groups: Iterable[list[str]]) -> list[Work]:
         """The evaluation of each group, in their order."""
@@ -59,7 +66,8 @@ class LogicPlan:
         return out
 
     def run(self, world: ConditionWorld, memory: Memory) -> None:
-        """Fill in the flags, counts and gate signals of ``world``, as far as they hang on neither guard nor timers."""
+        """Fill in the flags, counts and gate signals of ``world``, as far as they hang on neither
+        guard nor timers."""
         for work in self._early:
             work(world, memory)
 
@@ -76,9 +84,14 @@ class LogicPlan:
             work(world, memory)
 
     def gates(
-        self, signals: dict[str, Signal], flag: Callable[[str], Flag], backend: Backend, late: bool = False
+        self,
+        signals: dict[str, Signal],
+        flag: Callable[[str], Flag],
+        backend: Backend,
+        late: bool = False,
     ) -> None:
-        """The gates anew in ``signals``, as one mode of a fade sees their conditions: the early ones, or the late ones."""
+        """The gates anew in ``signals``, as one mode of a fade sees their conditions: the early
+        ones, or the late ones."""
         for name in self._gates[late]:
             signals[name] = self._giving[name].passed(signals, flag, backend)
 
@@ -96,7 +109,8 @@ class LogicPlan:
         return node.work()
 
     def _frame_by_frame(self, members: list[str], world: ConditionWorld, memory: Memory) -> None:
-        """Latches that read each other: one frame after the other, every latch as it was shown one frame ago."""
+        """Latches that read each other: one frame after the other, every latch as it was shown one
+        frame ago."""
         latches = [m for m in members if m in self.breaks_circles]
         state = dict(memory.before)
         shown = {m: state.get(f"?{m}.shown", False) for m in latches}
@@ -122,8 +136,12 @@ class LogicPlan:
         for (table, key), values in out.items():
             getattr(world, table)[key] = _joined(values, world)
 
-    def _one_frame(self, members: list[str], shown: Mapping[str, Flag], frame: ConditionWorld, memory: Memory) -> None:
-        before = {m: v if frame.backend.single else np.asarray(v)[..., None] for m, v in shown.items()}
+    def _one_frame(
+        self, members: list[str], shown: Mapping[str, Flag], frame: ConditionWorld, memory: Memory
+    ) -> None:
+        before = {
+            m: v if frame.backend.single else np.asarray(v)[..., None] for m, v in shown.items()
+        }
         frame.flags.update(before)
         now = {}
         for m in members:

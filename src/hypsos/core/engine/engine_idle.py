@@ -1,15 +1,15 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Engines: armed they idle, and nothing brings them below; cut they stop.
 
-An electric motor at the low end of its stick stands still. An engine has to go on running there. So the whole stick is laid
-out between its idle and full power:
+An electric motor at the low end of its stick stands still. An engine has to go on running there. So
+the whole stick is laid out between its idle and full power:
 
     demand = -100 + 2·idle + trim + max(0, asked - trim)·(1 - idle/100)
 
-*asked* is what the mixes ask for above standing still, the trim of the throttle counted in; *idle* is in percent of power.
-At the low end that is the idle with the trim about it, at the high end what it would be without an idle. What takes power
-away, as differential thrust may, ends at the idle. The guard comes first: an engine that is not armed stands at -100.
-"""
+*asked* is what the mixes ask for above standing still, the trim of the throttle counted in; *idle*
+is in percent of power. At the low end that is the idle with the trim about it, at the high end what
+it would be without an idle. What takes power away, as differential thrust may, ends at the idle.
+The guard comes first: an engine that is not armed stands at -100."""
 
 from __future__ import annotations
 
@@ -23,7 +23,8 @@ from hypsos.core.parts.pulses import IDLE
 
 
 class Idling(NamedTuple):
-    """How an engine idles now: its idle in percent of power, and the trim of the throttle about it."""
+    """How an engine idles now: its idle in percent of power, and the trim of the throttle about
+    it."""
 
     percent: Signal
     trim: Signal

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Mix lines summed per target, in dependency order, with every contribution kept by name where it is asked for."""
+"""Mix lines summed per target, in dependency order, with every contribution kept by name where it
+is asked for."""
 
 from __future__ import annotations
 
@@ -26,11 +27,11 @@ from hypsos.core.parts.pulses import IDLE
 
 
 class LineStep(NamedTuple):
-    """A line made ready. ``has_trim``: its source is an axis with a trim; ``plain``: it reads that axis without it.
-    ``above_idle``: it brings the thrust command to a motor, counted from idle.
+    """A line made ready. ``has_trim``: its source is an axis with a trim; ``plain``: it reads that
+    axis without it. ``above_idle``: it brings the thrust command to a motor, counted from idle.
 
-    Lines that give the same value, to whatever target, have the same number ``same`` and are computed once.
-    """
+    Lines that give the same value, to whatever target, have the same number ``same`` and are
+    computed once."""
 
     line: MixLine
     path: str
@@ -48,7 +49,8 @@ class LineStep(NamedTuple):
 
 @dataclass(frozen=True)
 class View:
-    """What the lines read: all frames in the mode flown, or the frames of a fade seen from one of its modes.
+    """What the lines read: all frames in the mode flown, or the frames of a fade seen from one of
+    its modes.
 
     ``untrimmed`` holds axis commands without trim. ``mode`` is the
     mode of a fade and ``weight`` its share.
@@ -68,8 +70,8 @@ class View:
 class MixInput:
     """The main view of a run, and one view per mode while a fade is under way.
 
-    ``entered`` is the main view with no fade in it; ``stopped`` the frames in which motors are not armed.
-    """
+    ``entered`` is the main view with no fade in it; ``stopped`` the frames in which motors are not
+    armed."""
 
     world: ConditionWorld
     track: ModeTrack
@@ -95,17 +97,21 @@ class MixInput:
 class MixPlan:
     """The lines of a model by target. Raises HypsosError naming the members of a circle.
 
-    ``early`` are the targets summed before the guard has spoken, ``late`` the motors with a slow on their lines, and what
-    reads those: such a slow is held at idle while the guard has not armed them. ``after`` are those that hang on a timer
-    or on the state of the guard, among which is no motor.
-    """
+    ``early`` are the targets summed before the guard has spoken, ``late`` the motors with a slow on
+    their lines, and what reads those: such a slow is held at idle while the guard has not armed
+    them. ``after`` are those that hang on a timer or on the state of the guard, among which is no
+    motor."""
 
     def __init__(self, model: Model, later: Collection[str] = ()) -> None:
         lines = all_lines(model)
         order = line_order(lines)
         if order.cycle:
-            raise HypsosError(f"these feed each other in a circle: {', '.join(order.cycle)}", "program.mixes")
-        self._axis_paths: dict[str, str] = {a.command: f"program.axes[{i}]" for i, a in enumerate(model.program.axes)}
+            raise HypsosError(
+                f"these feed each other in a circle: {', '.join(order.cycle)}", "program.mixes"
+            )
+        self._axis_paths: dict[str, str] = {
+            a.command: f"program.axes[{i}]" for i, a in enumerate(model.program.axes)
+        }
         self.motors = tuple(m.name for m in model.airframe.motors)
         self._presets = _preset_tables(model)
         self.targets = self._steps_of(model, lines, order.targets)
@@ -118,17 +124,23 @@ class MixPlan:
         self._turned = _by_angle(model, self.targets)
         self._slow_in_cone = any(s.slow for t in self.cone for s in self.targets[t])
 
-    def _steps_of(self, model: Model, lines: Sequence[PlacedLine], order: Sequence[str]) -> dict[str, list[LineStep]]:
+    def _steps_of(
+        self, model: Model, lines: Sequence[PlacedLine], order: Sequence[str]
+    ) -> dict[str, list[LineStep]]:
         """Target -> its lines, ready to be summed, in the order in which targets are summed."""
         # what only presets or nothing at all feeds may be read by any line, so it comes first
         first = [t for t in (*self._presets, *self.motors) if t not in order]
         targets: dict[str, list[LineStep]] = {t: [] for t in (*first, *order)}
-        trimmed: set[str] = {a.command for a in model.program.axes if a.trim is not None and a.trim.scope != "lever"}
+        trimmed: set[str] = {
+            a.command for a in model.program.axes if a.trim is not None and a.trim.scope != "lever"
+        }
         seen: dict[tuple[object, ...], int] = {}
         keys: Counter[str] = Counter()
         for placed in lines:
             target = placed.line.target
-            targets[target].append(_step(placed, self._axis_paths, trimmed, seen, keys, target in self.motors))
+            targets[target].append(
+                _step(placed, self._axis_paths, trimmed, seen, keys, target in self.motors)
+            )
         return targets
 
     def _late(self) -> tuple[str, ...]:
@@ -140,7 +152,8 @@ class MixPlan:
         return tuple(t for t in self.targets if t in late)
 
     def _hanging_on(self, later: Collection[str]) -> tuple[str, ...]:
-        """The targets with a line that reads or asks something that is known after the guard, or what hangs on that."""
+        """The targets with a line that reads or asks something that is known after the guard, or
+        what hangs on that."""
         found: set[str] = set()
         for target, steps in self.targets.items():
             for step in steps:
@@ -165,8 +178,11 @@ class MixPlan:
             zero = world.signals["full"] * 0.0
             world.signals.update(dict.fromkeys(self.unfed, zero))
 
-    def run(self, given: MixInput, targets: Iterable[str], why: dict[str, list[Contribution]]) -> None:
-        """Put the sums of these targets into the signals; contributions into ``why`` for the targets it names."""
+    def run(
+        self, given: MixInput, targets: Iterable[str], why: dict[str, list[Contribution]]
+    ) -> None:
+        """Put the sums of these targets into the signals; contributions into ``why`` for the
+        targets it names."""
         world, frames, backend = given.world, given.track.frames, given.world.backend
         for target in targets:
             steps = self.targets[target]
@@ -184,21 +200,25 @@ class MixPlan:
                     amount = given.blend(part.amount, (mine[i].amount for _, mine in faded))
                     parts[i] = part._replace(amount=amount)
                 for view, (mine, _) in zip(given.fades, faded, strict=True):
-                    view.signals[target] = mine + (presets.values[view.mode] if presets is not None else 0.0)
+                    view.signals[target] = mine + (
+                        presets.values[view.mode] if presets is not None else 0.0
+                    )
             if presets is not None:
                 preset = given.track.blend(backend, presets)
                 total = total + preset
                 parts.append(Contribution("Mode preset", "preset", preset, "program.modes"))
             if wanted:
                 why[target] += [
-                    p for p in parts if p.kind not in ("slow", "preset") or not backend.never(p.amount != 0)
+                    p
+                    for p in parts
+                    if p.kind not in ("slow", "preset") or not backend.never(p.amount != 0)
                 ]
             world.signals[target] = total
 
     def asked(self, given: MixInput) -> dict[str, Signal]:
-        """What every motor would be told if it were armed: with every slow and every fade at its end, with those on their
-        way where they are now, and with the slows of its own lines at idle, from where they begin, whichever is most. Needs the
-        early sums."""
+        """What every motor would be told if it were armed: with every slow and every fade at its
+        end, with those on their way where they are now, and with the slows of its own lines at
+        idle, from where they begin, whichever is most. Needs the early sums."""
         world, backend = given.world, given.world.backend
         now = {t: world.signals[t] for t in self.motors if t not in self.late}
         if self.late:
@@ -211,8 +231,8 @@ class MixPlan:
         return {t: backend.maximum(now[t], end[t]) for t in now}
 
     def settled(self, given: MixInput) -> dict[str, Signal]:
-        """What every motor would be told in the main view with every slow and fade at its end, and with those of its own
-        lines at idle, where they begin; whichever is more."""
+        """What every motor would be told in the main view with every slow and fade at its end, and
+        with those of its own lines at idle, where they begin; whichever is more."""
         end = self._unslowed(given, given.main, [], self.cone)
         if not self.late:
             return end
@@ -220,10 +240,15 @@ class MixPlan:
         return {t: given.world.backend.maximum(end[t], begin[t]) for t in end}
 
     def _unslowed(
-        self, given: MixInput, main: View, fades: list[View], targets: Collection[str], held: bool = False
-    ) -> dict[str, Signal]:  # fmt: skip
-        """The sums of these targets with every slow of their own lines at its end, those of motors (``held``) at idle; without
-        ``fades`` as the mode entered makes them."""
+        self,
+        given: MixInput,
+        main: View,
+        fades: list[View],
+        targets: Collection[str],
+        held: bool = False,
+    ) -> dict[str, Signal]:
+        """The sums of these targets with every slow of their own lines at its end, those of motors
+        (``held``) at idle; without ``fades`` as the mode entered makes them."""
         backend = given.world.backend
         own, *views = (replace(v, signals=dict(v.signals), made={}) for v in (main, *fades))
         for target in targets:
@@ -234,7 +259,9 @@ class MixPlan:
                 parts = [self._sum(target, v, cut, backend, False)[0] for v in views]
                 total = given.blend(total, parts)
                 for view, part in zip(views, parts, strict=True):
-                    view.signals[target] = part + (presets.values[view.mode] if presets is not None else 0.0)
+                    view.signals[target] = part + (
+                        presets.values[view.mode] if presets is not None else 0.0
+                    )
             if presets is not None and views:
                 total = total + given.track.blend(backend, presets)
             elif presets is not None:
@@ -245,7 +272,8 @@ class MixPlan:
     def _slows_ended(
         self, given: MixInput, own: View, views: list[View], target: str, held: bool
     ) -> tuple[dict[str, tuple[Signal, Signal]], dict[str, tuple[Signal, Signal]]]:
-        """What the slow lines of a target give at their end: in every frame, and in the frames of a fade."""
+        """What the slow lines of a target give at their end: in every frame, and in the frames of a
+        fade."""
         backend, frames = given.world.backend, given.track.frames
         slowed: dict[str, tuple[Signal, Signal]] = {}
         cut: dict[str, tuple[Signal, Signal]] = {}
@@ -264,8 +292,11 @@ class MixPlan:
             slowed[step.key] = (x, x)
         return slowed, cut
 
-    def _slowed(self, target: str, steps: list[LineStep], given: MixInput) -> dict[str, tuple[Signal, Signal]]:
-        """Lines with a slow of their own, which works on the blend of the modes: their response before and after it."""
+    def _slowed(
+        self, target: str, steps: list[LineStep], given: MixInput
+    ) -> dict[str, tuple[Signal, Signal]]:
+        """Lines with a slow of their own, which works on the blend of the modes: their response
+        before and after it."""
         out = {}
         backend = given.world.backend
         stopped = given.stopped if target in self.motors else False
@@ -276,16 +307,26 @@ class MixPlan:
             if step.slow:
                 shapes = (_shape(step, v, step.plain, backend) for v in given.fades)
                 full = given.blend(_shape(step, given.main, step.plain, backend), shapes)
-                value = slow(full, line.in_s, line.out_s, given.frame_s, given.memory, step.key, stopped)
+                value = slow(
+                    full, line.in_s, line.out_s, given.frame_s, given.memory, step.key, stopped
+                )
                 out[step.key] = (full, value)
-                if not backend.never(backend.differs(value + full * 0.0, full)) and not backend.always(stopped):
+                if not backend.never(
+                    backend.differs(value + full * 0.0, full)
+                ) and not backend.always(stopped):
                     given.moving.add(target)
         return out
 
     def _sum(
-        self, target: str, view: View, slowed: dict[str, tuple[Signal, Signal]], backend: Backend, wanted: bool
-    ) -> tuple[Signal, list[Contribution]]:  # fmt: skip
-        """One target line by line in one view, with its contributions where they are wanted. A motor begins at idle.
+        self,
+        target: str,
+        view: View,
+        slowed: dict[str, tuple[Signal, Signal]],
+        backend: Backend,
+        wanted: bool,
+    ) -> tuple[Signal, list[Contribution]]:
+        """One target line by line in one view, with its contributions where they are wanted. A
+        motor begins at idle.
 
         Lines by angle are summed apart, in degrees, and their sum becomes percent at the end.
         """
@@ -304,10 +345,16 @@ class MixPlan:
         return total, parts
 
     def _lines(
-        self, steps: list[LineStep], view: View, slowed: dict[str, tuple[Signal, Signal]], backend: Backend, wanted: bool,
+        self,
+        steps: list[LineStep],
+        view: View,
+        slowed: dict[str, tuple[Signal, Signal]],
+        backend: Backend,
+        wanted: bool,
         turned: bool,
-    ) -> tuple[Signal, list[Contribution]]:  # fmt: skip
-        """The sum of a target's lines by percent, or (``turned``) of those by angle. What scales or replaces acts on both."""
+    ) -> tuple[Signal, list[Contribution]]:
+        """The sum of a target's lines by percent, or (``turned``) of those by angle. What scales or
+        replaces acts on both."""
         total: Signal = 0.0 if steps else view.signals["full"] * 0.0
         parts: list[Contribution] = []
         for step in steps:
@@ -329,13 +376,23 @@ class MixPlan:
                 value = backend.where(active, total * (value / 100.0 - 1.0), 0.0)
                 parts.append(Contribution(line.name, "mix", value, step.path))
             elif line.by_angle != turned:
-                parts = [Contribution(p.label, p.kind, backend.where(active, 0.0, p.amount), p.path) for p in parts]
+                parts = [
+                    Contribution(p.label, p.kind, backend.where(active, 0.0, p.amount), p.path)
+                    for p in parts
+                ]
                 total, value = backend.where(active, 0.0, total), 0.0
             else:
-                parts = [Contribution(p.label, p.kind, backend.where(active, 0.0, p.amount), p.path) for p in parts]
+                parts = [
+                    Contribution(p.label, p.kind, backend.where(active, 0.0, p.amount), p.path)
+                    for p in parts
+                ]
                 total, value = backend.where(active, 0.0, total), backend.where(active, value, 0.0)
                 parts += self._parts(
-                    step, view, None if full is None else backend.where(active, full, 0.0), value, backend
+                    step,
+                    view,
+                    None if full is None else backend.where(active, full, 0.0),
+                    value,
+                    backend,
                 )
             total = total + value
         return total, parts
@@ -343,7 +400,8 @@ class MixPlan:
     def _parts(
         self, step: LineStep, view: View, full: Signal | None, value: Signal, backend: Backend
     ) -> list[Contribution]:
-        """What one line gives, with the trim's share apart and what its own slow still holds back."""
+        """What one line gives, with the trim's share apart and what its own slow still holds
+        back."""
         line, path = step.line, step.path
         whole = value if full is None else full
         parts: list[Contribution] = []
@@ -351,27 +409,43 @@ class MixPlan:
             stick = _gained(step, _shape(step, view, True, backend), view, backend)
             trim_path = f"{self._axis_paths[line.source]}.trim.clicks"
             parts.append(Contribution(line.name, "stick", stick, path))
-            parts.append(Contribution(f"{line.source.capitalize()} trim", "trim", whole - stick, trim_path))
+            parts.append(
+                Contribution(f"{line.source.capitalize()} trim", "trim", whole - stick, trim_path)
+            )
         else:
             parts.append(Contribution(line.name, "stick" if step.from_axis else "mix", whole, path))
         if full is not None:
             parts.append(
-                Contribution(f"{line.name} still on its way", "slow", value - full, path.rsplit(".", 1)[0] + ".in_s")
+                Contribution(
+                    f"{line.name} still on its way",
+                    "slow",
+                    value - full,
+                    path.rsplit(".", 1)[0] + ".in_s",
+                )
             )
         return parts
 
 
 def _by_angle(model: Model, targets: Mapping[str, list[LineStep]]) -> dict[str, Curve]:
-    """Surface -> what makes percent of the degrees of its lines by angle; of those that have such lines."""
+    """Surface -> what makes percent of the degrees of its lines by angle; of those that have such
+    lines."""
     surfaces = {s.name: s for s in model.airframe.surfaces}
     leads = {x.target: x for x in reversed(model.leads)}
-    turned = [t for t, steps in targets.items() if t in surfaces and any(s.line.by_angle for s in steps)]
-    return {t: Motion(leads.get(t, Lead(name=t, label=t, target=t)), surfaces[t]).by_angle() for t in turned}
+    turned = [
+        t for t, steps in targets.items() if t in surfaces and any(s.line.by_angle for s in steps)
+    ]
+    return {
+        t: Motion(leads.get(t, Lead(name=t, label=t, target=t)), surfaces[t]).by_angle()
+        for t in turned
+    }
 
 
-def _as_percent(parts: list[Contribution], angle: Signal, value: Signal, backend: Backend) -> list[Contribution]:
-    """Contributions in degrees as shares of the percent that their sum has become. Where they cancel, nothing is left to be
-    shared out but what a fade between modes makes of it; it is kept as one of its own."""
+def _as_percent(
+    parts: list[Contribution], angle: Signal, value: Signal, backend: Backend
+) -> list[Contribution]:
+    """Contributions in degrees as shares of the percent that their sum has become. Where they
+    cancel, nothing is left to be shared out but what a fade between modes makes of it; it is kept
+    as one of its own."""
     if not parts:
         return []
     there = backend.abs(angle) > 1e-9
@@ -387,13 +461,27 @@ def _preset_tables(model: Model) -> dict[str, Table]:
 
 
 def _step(
-    placed: PlacedLine, axes: dict[str, str], trimmed: set[str], seen: dict[tuple[object, ...], int], keys: Counter[str],
+    placed: PlacedLine,
+    axes: dict[str, str],
+    trimmed: set[str],
+    seen: dict[tuple[object, ...], int],
+    keys: Counter[str],
     motor: bool,
-) -> LineStep:  # fmt: skip
+) -> LineStep:
     line = placed.line
     above = motor and line.source == "thrust"
-    alike = (line.source, line.with_trim, line.response, line.gain, line.gain_from, line.when, line.differential,
-             line.differential_off, line.differential_from, above)  # fmt: skip
+    alike = (
+        line.source,
+        line.with_trim,
+        line.response,
+        line.gain,
+        line.gain_from,
+        line.when,
+        line.differential,
+        line.differential_off,
+        line.differential_from,
+        above,
+    )
     named = f"line.{line.target}.{line.source}.{placed.origin}.{line.name}"
     keys[named] += 1
     return LineStep(
@@ -412,8 +500,11 @@ def _step(
     )
 
 
-def mode_flag(world: ConditionWorld, mode: str, frames: Places | None = None) -> Callable[[str], Flag]:
-    """Conditions as one mode of a fade sees them: that mode is on, no other is. In some frames, or in all of them."""
+def mode_flag(
+    world: ConditionWorld, mode: str, frames: Places | None = None
+) -> Callable[[str], Flag]:
+    """Conditions as one mode of a fade sees them: that mode is on, no other is. In some frames, or
+    in all of them."""
 
     def flag(text: str) -> Flag:
         negated, realm, name, _ = asked(text)
@@ -428,7 +519,9 @@ def _value(step: LineStep, view: View, backend: Backend) -> Signal:
     """A line's contribution in one view, without a slow."""
     found = view.made.get(step.same)
     if found is None:
-        found = view.made[step.same] = _gained(step, _shape(step, view, step.plain, backend), view, backend)
+        found = view.made[step.same] = _gained(
+            step, _shape(step, view, step.plain, backend), view, backend
+        )
     return found
 
 
@@ -456,7 +549,9 @@ def _gained(step: LineStep, shape: Signal, view: View, backend: Backend) -> Sign
         if line.differential_from is not None:
             share = backend.clip(share * (view.shared[line.differential_from] / 100.0), 0.0, 1.0)
         if line.differential_off is not None:
-            share = share * (1.0 - backend.clip(view.signals[line.differential_off], 0.0, 100.0) / 100.0)
+            share = share * (
+                1.0 - backend.clip(view.signals[line.differential_off], 0.0, 100.0) / 100.0
+            )
         bent = value > 0 if line.differential > 0 else value < 0
         value = backend.where(bent, value * (1.0 - share), value)
     return value

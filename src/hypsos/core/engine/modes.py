@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Which flight mode is flown, how far the fade into it has come, and the shared values of each mode."""
+"""Which flight mode is flown, how far the fade into it has come, and the shared values of each
+mode."""
 
 from __future__ import annotations
 
@@ -23,9 +24,8 @@ from hypsos.core.parts.tunables import Adjuster, Tunable
 class ModeTrack:
     """``index`` of the mode flown over the run.
 
-    ``frames`` are the places of those in which a fade is under way, None when there is none; ``weights`` then hold
-    each mode's share in those frames.
-    """
+    ``frames`` are the places of those in which a fade is under way, None when there is none;
+    ``weights`` then hold each mode's share in those frames."""
 
     index: Place
     frames: Places | None = None
@@ -36,7 +36,9 @@ class ModeTrack:
         value = backend.take(table, self.index)
         if self.frames is None:
             return value
-        return backend.put(value, self.frames, sum(w * x for w, x in zip(self.weights, table.values, strict=True)))
+        return backend.put(
+            value, self.frames, sum(w * x for w, x in zip(self.weights, table.values, strict=True))
+        )
 
 
 def mode_index(modes: tuple[FlightMode, ...], world: ConditionWorld) -> Place:
@@ -58,8 +60,8 @@ def mode_track(modes: tuple[FlightMode, ...], world: ConditionWorld, memory: Mem
 
 @dataclass(frozen=True)
 class _Fade:
-    """Where the fade of every row stands: the mode entered (R,), since when (R,), from which weights and the weights
-    now (R, M)."""
+    """Where the fade of every row stands: the mode entered (R,), since when (R,), from which
+    weights and the weights now (R, M)."""
 
     mode: Places
     since: Array
@@ -69,7 +71,8 @@ class _Fade:
     names: tuple[str, ...] = ()
 
     def of(self, names: tuple[str, ...]) -> _Fade | None:
-        """The same fade among these modes: modes are known by name. None where the mode flown is gone."""
+        """The same fade among these modes: modes are known by name. None where the mode flown is
+        gone."""
         if names == self.names:
             return self
         flown = {self.names[int(i)] for i in self.mode}
@@ -77,7 +80,9 @@ class _Fade:
             return None
         none = np.zeros(len(self.mode))
         start, now = (
-            np.stack([x[:, self.names.index(n)] if n in self.names else none for n in names], axis=1)
+            np.stack(
+                [x[:, self.names.index(n)] if n in self.names else none for n in names], axis=1
+            )
             for x in (self.start, self.now)
         )
         mode = np.array([names.index(self.names[int(i)]) for i in self.mode], np.intp)
@@ -86,23 +91,29 @@ class _Fade:
         return _Fade(mode, self.since, start, now, self.settled, names)
 
     def at(self, index: Places, t: Array, fade_s: Array) -> _Fade:
-        """The fade later on: rows (R,) in the modes ``index`` since the last look, at the time ``t``."""
+        """The fade later on: rows (R,) in the modes ``index`` since the last look, at the time
+        ``t``."""
         entered = index != self.mode
         start = np.where(entered[:, None], self.now, self.start) if entered.any() else self.start
         since = np.where(entered, t, self.since)
         now = _weights(start, index, since, t, fade_s)
-        return _Fade(index, since, start, now, bool(np.all(now == np.eye(len(fade_s))[index])), self.names)
+        return _Fade(
+            index, since, start, now, bool(np.all(now == np.eye(len(fade_s))[index])), self.names
+        )
 
 
 def _weights(start: Array, index: Places, since: Array, t: Array, fade_s: Array) -> Array:
-    """The shares of all modes on the straight line from ``start`` to the mode entered; shapes (..., M)."""
+    """The shares of all modes on the straight line from ``start`` to the mode entered; shapes (...,
+    M)."""
     length = fade_s[index]
     with np.errstate(divide="ignore", invalid="ignore"):
         share = np.where(length > 0, np.clip((t - since) / length, 0.0, 1.0), 1.0)
     return np.asarray(start + (np.eye(len(fade_s))[index] - start) * share[..., None])
 
 
-def _faded(modes: tuple[FlightMode, ...], index: Place, world: ConditionWorld, memory: Memory) -> ModeTrack:
+def _faded(
+    modes: tuple[FlightMode, ...], index: Place, world: ConditionWorld, memory: Memory
+) -> ModeTrack:
     names = tuple(m.name for m in modes)
     last: _Fade | None = memory.before.get("fade")
     last = last.of(names) if last is not None else None
@@ -122,13 +133,17 @@ def _faded(modes: tuple[FlightMode, ...], index: Place, world: ConditionWorld, m
     if last.settled and not changed.any():
         return ModeTrack(index)
     t, fade_s = np.broadcast_to(world.t_s, (frames,)), np.array([m.fade_s for m in modes])
-    places, weights, fade = (_by_piece if rows == 1 else _by_frame)(flat, t, fade_s, last, np.flatnonzero(changed))
+    places, weights, fade = (_by_piece if rows == 1 else _by_frame)(
+        flat, t, fade_s, last, np.flatnonzero(changed)
+    )
     memory.after["fade"] = fade
     memory.pending |= not fade.settled
     if not places.size:
         return ModeTrack(index)
     count = len(modes)
-    shares = np.moveaxis(weights, -1, 0).swapaxes(1, 2).reshape(count, *world.shape[:-1], len(places))
+    shares = (
+        np.moveaxis(weights, -1, 0).swapaxes(1, 2).reshape(count, *world.shape[:-1], len(places))
+    )
     if world.backend.single:
         return ModeTrack(index, places, tuple(shares.reshape(count).tolist()))
     return ModeTrack(index, places, tuple(shares))
@@ -144,20 +159,27 @@ def _for_rows(last: _Fade, rows: int, names: tuple[str, ...]) -> _Fade:
     """A fade of one situation as that of several which go on from it."""
     wide = (rows, len(names))
     return _Fade(
-        np.broadcast_to(last.mode, (rows,)), np.broadcast_to(last.since, (rows,)), np.broadcast_to(last.start, wide),
-        np.broadcast_to(last.now, wide), last.settled, names,
-    )  # fmt: skip
+        np.broadcast_to(last.mode, (rows,)),
+        np.broadcast_to(last.since, (rows,)),
+        np.broadcast_to(last.start, wide),
+        np.broadcast_to(last.now, wide),
+        last.settled,
+        names,
+    )
 
 
 def _by_piece(
     flat: Places, t: Array, fade_s: Array, fade: _Fade, changes: NDArray[np.intp]
 ) -> tuple[NDArray[np.intp], Array, _Fade]:
-    """One row, from one change of mode to the next: the frames that fade, their weights (F, 1, M), the fade at the end."""
+    """One row, from one change of mode to the next: the frames that fade, their weights (F, 1, M),
+    the fade at the end."""
     edges = sorted({0, *changes.tolist(), flat.shape[1]})
     places, weights = [], []
     for a, b in pairwise(edges):
         begun = fade.at(flat[:, a], t[a : a + 1], fade_s)
-        until = min(b, int(np.searchsorted(t, begun.since[0] + fade_s[begun.mode[0]], side="right")))
+        until = min(
+            b, int(np.searchsorted(t, begun.since[0] + fade_s[begun.mode[0]], side="right"))
+        )
         piece = _weights(begun.start, begun.mode, begun.since, t[a:until], fade_s)
         going = piece[:, begun.mode[0]] < 1
         places.append(a + np.flatnonzero(going))
@@ -169,7 +191,8 @@ def _by_piece(
 def _by_frame(
     flat: Places, t: Array, fade_s: Array, fade: _Fade, changes: NDArray[np.intp]
 ) -> tuple[NDArray[np.intp], Array, _Fade]:
-    """Many rows, frame by frame while any of them fades: the frames, their weights (F, R, M), the fade at the end."""
+    """Many rows, frame by frame while any of them fades: the frames, their weights (F, R, M), the
+    fade at the end."""
     places, weights = [], []
     i = int(changes[0]) if fade.settled else 0
     while i < flat.shape[1]:
@@ -185,12 +208,12 @@ def _by_frame(
 
 
 class Adjustment(NamedTuple):
-    """What an adjuster does to a shared value: what it sets or adds while it acts, what it leaves while it does not, and where
-    there is something left.
+    """What an adjuster does to a shared value: what it sets or adds while it acts, what it leaves
+    while it does not, and where there is something left.
 
-    In a fade the mode that is left and the mode that is entered may see its condition otherwise; each then has the value of its
-    own, and the sums are crossed. So what it leaves is of before it began to act, and what it did is of before it ended.
-    """
+    In a fade the mode that is left and the mode that is entered may see its condition otherwise;
+    each then has the value of its own, and the sums are crossed. So what it leaves is of before it
+    began to act, and what it did is of before it ended."""
 
     acting: Signal
     left: Signal
@@ -207,8 +230,12 @@ class TunablePlan:
     def __init__(self, model: Model) -> None:
         self.tunables = model.program.shared_values()
         names = [m.name for m in model.program.modes] or ["base"]
-        self._tables = {x.name: Table([x.by_mode.get(n, x.value) for n in names]) for x in self.tunables}
-        self._trim_range = {f"{a.command}_trim": a.trim.range for a in model.program.axes if a.trim is not None}
+        self._tables = {
+            x.name: Table([x.by_mode.get(n, x.value) for n in names]) for x in self.tunables
+        }
+        self._trim_range = {
+            f"{a.command}_trim": a.trim.range for a in model.program.axes if a.trim is not None
+        }
         self._listed = {
             x.name: Table([float(not x.adjuster.modes or n in x.adjuster.modes) for n in names])
             for x in self.tunables
@@ -218,19 +245,24 @@ class TunablePlan:
     def moved(self, modes: Place, world: ConditionWorld, memory: Memory) -> Moved:
         """What the adjusters do over time, while ``modes`` are flown."""
         return {
-            x.name: self._live(x, x.adjuster, modes, world, memory) for x in self.tunables if x.adjuster is not None
+            x.name: self._live(x, x.adjuster, modes, world, memory)
+            for x in self.tunables
+            if x.adjuster is not None
         }
 
     def values(
         self, modes: Place, world: ConditionWorld, flag: Callable[[str], Flag], moved: Moved
     ) -> dict[str, Signal]:
-        """Each shared value over time for the modes flown (or for one mode), adjusted in flight, within its bounds.
+        """Each shared value over time for the modes flown (or for one mode), adjusted in flight,
+        within its bounds.
 
         ``flag`` gives the truth of a condition as those modes see it.
         """
         return {x.name: self._value(x, modes, world, flag, moved) for x in self.tunables}
 
-    def _live(self, x: Tunable, adjuster: Adjuster, modes: Place, world: ConditionWorld, memory: Memory) -> Adjustment:
+    def _live(
+        self, x: Tunable, adjuster: Adjuster, modes: Place, world: ConditionWorld, memory: Memory
+    ) -> Adjustment:
         """What an adjuster does over time, while ``modes`` are flown."""
         backend, key = world.backend, f"adjuster.{x.name}"
         always: Flag = backend.full(world.shape, True)
@@ -241,24 +273,41 @@ class TunablePlan:
             if adjuster.keep or adjuster.when is None:
                 return Adjustment(made, made, always)
             return Adjustment(
-                held(made, active, never, 0.0, memory, f"{key}.acting")[0], backend.full(world.shape, 0.0), always
+                held(made, active, never, 0.0, memory, f"{key}.acting")[0],
+                backend.full(world.shape, 0.0),
+                always,
             )
         assert adjuster.control is not None
-        signal = world.signals[adjuster.control] * (100.0 / self._trim_range.get(adjuster.control, 100.0))
+        signal = world.signals[adjuster.control] * (
+            100.0 / self._trim_range.get(adjuster.control, 100.0)
+        )
         share = (signal + 100.0) / 200.0
-        moved = x.low + share * (x.high - x.low) if adjuster.kind == "set" else adjuster.amount * signal / 100.0
+        moved = (
+            x.low + share * (x.high - x.low)
+            if adjuster.kind == "set"
+            else adjuster.amount * signal / 100.0
+        )
         if not adjuster.keep or adjuster.when is None:
             return Adjustment(moved, moved, never)
         kept, known = held(moved, active, never, 0.0, memory, key)
         idle = backend.not_(active)
         left = held(kept, idle, never, 0.0, memory, f"{key}.left")[0]
-        known_there = held(backend.where(known, 1.0, 0.0), idle, never, 0.0, memory, f"{key}.known")[0]
+        known_there = held(
+            backend.where(known, 1.0, 0.0), idle, never, 0.0, memory, f"{key}.known"
+        )[0]
         return Adjustment(moved, left, known_there > 0.5)
 
     def _stepped(
-        self, x: Tunable, adjuster: Adjuster, modes: Place, active: Flag, world: ConditionWorld, memory: Memory
+        self,
+        x: Tunable,
+        adjuster: Adjuster,
+        modes: Place,
+        active: Flag,
+        world: ConditionWorld,
+        memory: Memory,
     ) -> Signal:
-        """The steps made so far. A step is a press while the adjuster acts: that it begins to act is no press."""
+        """The steps made so far. A step is a press while the adjuster acts: that it begins to act
+        is no press."""
         backend, key = world.backend, f"adjuster.{x.name}"
         step: Signal = backend.full(world.shape, 0.0)
         for way, text, sign in (("up", adjuster.up, 1.0), ("down", adjuster.down, -1.0)):
@@ -270,8 +319,13 @@ class TunablePlan:
         return stepped(step, forgets, x.low - stored, x.high - stored, memory, key)
 
     def _value(
-        self, x: Tunable, modes: Place, world: ConditionWorld, flag: Callable[[str], Flag], moves: Moved
-    ) -> Signal:  # fmt: skip
+        self,
+        x: Tunable,
+        modes: Place,
+        world: ConditionWorld,
+        flag: Callable[[str], Flag],
+        moves: Moved,
+    ) -> Signal:
         backend = world.backend
         stored = backend.take(self._tables[x.name], modes)
         adjuster = x.adjuster
@@ -283,5 +337,7 @@ class TunablePlan:
                 moved, here = backend.where(acts, moved, way.left), acts | way.anything_left
             if adjuster.modes:
                 here = here & (backend.take(self._listed[x.name], modes) > 0.5)
-            stored = backend.where(here, moved if adjuster.kind == "set" else stored + moved, stored)
+            stored = backend.where(
+                here, moved if adjuster.kind == "set" else stored + moved, stored
+            )
         return backend.clip(stored, x.low, x.high)

@@ -1,8 +1,8 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """From sums to pulses and surfaces, channel by channel.
 
-Guard, limits, slow, output curve, direction, travel, centre, stops, the receiver with its failsafe, servo speed, linkage.
-"""
+Guard, limits, slow, output curve, direction, travel, centre, stops, the receiver with its failsafe,
+servo speed, linkage."""
 
 from __future__ import annotations
 
@@ -28,8 +28,8 @@ IDLE_HEARD_S = 1.0
 
 
 class Reception(NamedTuple):
-    """What reaches the receiver over a run, and what feeds the motors. ``silent``: for as long as the failsafe waits, with
-    power on."""
+    """What reaches the receiver over a run, and what feeds the motors. ``silent``: for as long as
+    the failsafe waits, with power on."""
 
     t_s: Signal
     connected: Flag
@@ -53,14 +53,18 @@ class Output:
     def __init__(self, model: Model, index: int) -> None:
         self.index = index
         self.lead: Lead = model.leads[index]
-        part: Surface | Motor | Device = next(p for p in model.airframe.moved() if p.name == self.lead.target)
+        part: Surface | Motor | Device = next(
+            p for p in model.airframe.moved() if p.name == self.lead.target
+        )
         self.motor = isinstance(part, Motor)
         self.rest = IDLE if self.motor else 0.0
         self.motion = Motion(self.lead, part)
         self._tx = (model.transmitter.centre_us, model.transmitter.us_per_percent)
         self._idle = idle_percent(self.lead, model.transmitter)
         self._span = abs(self._idle)
-        self.idle_fits = not self.motor or self.lead.port is None or idle_fits(self.lead, model.transmitter)
+        self.idle_fits = (
+            not self.motor or self.lead.port is None or idle_fits(self.lead, model.transmitter)
+        )
         safe = self.lead.failsafe or usual_failsafe(part)
         self._action = safe.action
         self._stored = model.receiver.stored
@@ -70,12 +74,20 @@ class Output:
             self._fallback = self._idle
         self._silent_rest = self._idle if self.motor else self.lead.direction * self.rest
         self._keys = tuple(f"{what}.{self.lead.name}" for what in ("slow", "held", "servo", "left"))
-        self._controller_keys = tuple(f"{CONTROLLER}{self.lead.name}.{what}" for what in ("heard", "ready"))
+        self._controller_keys = tuple(
+            f"{CONTROLLER}{self.lead.name}.{what}" for what in ("heard", "ready")
+        )
 
     def run(
-        self, asked: Demands, received: Reception, frame_s: float, memory: Memory, parts: list[Contribution] | None
+        self,
+        asked: Demands,
+        received: Reception,
+        frame_s: float,
+        memory: Memory,
+        parts: list[Contribution] | None,
     ) -> Channel:
-        """Everything behind the sum; contributions are appended to ``parts`` where they are asked for."""
+        """Everything behind the sum; contributions are appended to ``parts`` where they are asked
+        for."""
         backend, lead = memory.backend, self.lead
         slow_key, held_key, servo_key, left_key = self._keys
         total, guarded, demand = self._demanded(asked, backend)
@@ -83,7 +95,9 @@ class Output:
         slowed = clipped
         if lead.slow_up_s or lead.slow_down_s:
             off = backend.not_(asked.armed) if self.motor else False
-            slowed = slow(clipped, lead.slow_up_s, lead.slow_down_s, frame_s, memory, slow_key, off, IDLE)
+            slowed = slow(
+                clipped, lead.slow_up_s, lead.slow_down_s, frame_s, memory, slow_key, off, IDLE
+            )
         curved = bent(slowed, lead, backend)
         moved, centred, stopped = servo_percent(slowed, lead, backend)
         sent = backend.where(asked.armed, stopped, self._idle) if self.motor else stopped
@@ -96,8 +110,21 @@ class Output:
         stand, pct, us = self._pulse(got, turned, pulses, backend)
         if parts is not None:
             sense = self._sense
-            stages = (total, guarded, demand, clipped, slowed, curved, sense * moved, sense * centred, sense * stopped,
-                      sense * sent, sense * got, sense * turned, stand)  # fmt: skip
+            stages = (
+                total,
+                guarded,
+                demand,
+                clipped,
+                slowed,
+                curved,
+                sense * moved,
+                sense * centred,
+                sense * stopped,
+                sense * sent,
+                sense * got,
+                sense * turned,
+                stand,
+            )
             self._explain(parts, stages, backend)
         at_stop = (centred != stopped) & backend.not_(acting)
         deg, mm = self.motion.angles(stand, backend)
@@ -105,7 +132,8 @@ class Output:
         return Channel(pct, us, stand, demand - clipped, at_stop, acting, busy, deg, mm, ready)
 
     def _demanded(self, asked: Demands, backend: Backend) -> tuple[Signal, Signal, Signal]:
-        """The sum; what the guard leaves of it; and the demand, which for an engine does not go below its idle."""
+        """The sum; what the guard leaves of it; and the demand, which for an engine does not go
+        below its idle."""
         total = asked.sums[self.lead.target]
         if not self.motor:
             return total, total, total
@@ -117,7 +145,8 @@ class Output:
 
     @property
     def _sense(self) -> float:
-        """The sign with which stages behind the output are explained; of a motor as its controller takes the pulses."""
+        """The sign with which stages behind the output are explained; of a motor as its controller
+        takes the pulses."""
         if not self.motor:
             return self.lead.direction
         return 1 if self._idle < 0 else -1
@@ -125,8 +154,8 @@ class Output:
     def _pulse(
         self, got: Signal, turned: Signal, pulses: Flag | None, backend: Backend
     ) -> tuple[Signal, Signal, Signal]:
-        """Where the part stands and the pulse in percent and in microseconds; at rest and without a pulse where the lead is not
-        plugged in."""
+        """Where the part stands and the pulse in percent and in microseconds; at rest and without a
+        pulse where the lead is not plugged in."""
         direction = self.lead.direction
         if self.lead.port is None:
             return got * 0.0 + self.rest, got * 0.0 + direction * self.rest, got * 0.0
@@ -136,16 +165,18 @@ class Output:
             us = backend.where(pulses, us, 0.0)
         stand = direction * turned
         if self.motor:
-            stand = self._power(backend, got if pulses is None else backend.where(pulses, got, self._idle))
+            stand = self._power(
+                backend, got if pulses is None else backend.where(pulses, got, self._idle)
+            )
         return stand, got, us
 
     def _ready(self, us: Signal, stand: Signal, received: Reception, memory: Memory) -> Flag:
         """Whether the speed controller lets its motor follow the pulse.
 
-        It does while the flight battery feeds it. A controller that waits for idle does only once it has heard a second of
-        idle since that battery came. No pulse is no idle. The pulses hang on nothing of this. Of a controller that is only now
-        said to wait, as an edit does it, nobody knows what it has heard: it may turn.
-        """
+        It does while the flight battery feeds it. A controller that waits for idle does only once
+        it has heard a second of idle since that battery came. No pulse is no idle. The pulses hang
+        on nothing of this. Of a controller that is only now said to wait, as an edit does it,
+        nobody knows what it has heard: it may turn."""
         fed = received.flight_battery
         if not self.lead.waits_for_idle:
             return fed
@@ -161,31 +192,36 @@ class Output:
             memory.pending = was_pending  # it has heard all that it waits for
         return ready
 
-    def _left(self, got: Signal, pulses: Flag, memory: Memory, held_key: str, left_key: str) -> Signal:
-        """Where the servo is told to stand: without a pulse it stays where the last one left it, be that the failsafe's.
+    def _left(
+        self, got: Signal, pulses: Flag, memory: Memory, held_key: str, left_key: str
+    ) -> Signal:
+        """Where the servo is told to stand: without a pulse it stays where the last one left it, be
+        that the failsafe's.
 
-        What the receiver last heard is where it stood before, unless a preset or a silence came since; only then is there
-        more to remember.
-        """
+        What the receiver last heard is where it stood before, unless a preset or a silence came
+        since; only then is there more to remember."""
         if left_key not in memory.before and held_key in memory.before:
             memory.before[left_key] = memory.before[held_key]
         return held(got, pulses, False, self._silent_rest, memory, left_key)[0]
 
     def _power(self, backend: Backend, pct: Signal) -> Signal:
-        """A motor's stand by its pulse: -100 where its controller is off, one percent of pulse one percent above the middle."""
+        """A motor's stand by its pulse: -100 where its controller is off, one percent of pulse one
+        percent above the middle."""
         above = pct if self._idle < 0 else -pct
         return backend.where(above < 0, above * (100.0 / self._span), above)
 
     def _receive(
         self, sent: Signal, received: Reception, memory: Memory, key: str
-    ) -> tuple[Signal, Flag | None, Flag]:  # fmt: skip
-        """What the receiver makes of it: the last frame it had since it got power, then the failsafe. Also: pulses at all
-        (None: always), failsafe acting."""
+    ) -> tuple[Signal, Flag | None, Flag]:
+        """What the receiver makes of it: the last frame it had since it got power, then the
+        failsafe. Also: pulses at all (None: always), failsafe acting."""
         backend, power = memory.backend, received.power
         if received.all_arrives:  # the usual case, told apart for speed
             memory.after[key] = (backend.end(sent), True)
             return sent, None, received.silent
-        last, known = held(sent, received.connected, backend.not_(power), self._silent_rest, memory, key)
+        last, known = held(
+            sent, received.connected, backend.not_(power), self._silent_rest, memory, key
+        )
         heard = power & (received.connected | known)
         acting = power & received.silent
         if self._action == "hold":
@@ -195,7 +231,9 @@ class Output:
         acts = acting if self._stored else acting & known
         return backend.where(acts, self._fallback, last), heard | acts, acting
 
-    def _explain(self, parts: list[Contribution], stages: tuple[Signal, ...], backend: Backend) -> None:
+    def _explain(
+        self, parts: list[Contribution], stages: tuple[Signal, ...], backend: Backend
+    ) -> None:
         path = f"leads[{self.index}]"
         travel, stop, last = self._sides(stages[5], self.lead.direction * stages[7])
         steps: tuple[tuple[str, Kind, str], ...] = (
@@ -210,7 +248,11 @@ class Output:
             ("Guard sends the idle pulse", "guard", "program.guard"),
             ("Link lost", "link", f"{path}.failsafe"),
             ("Servo still on its way", "slow", f"{path}.servo_s"),
-            ("Lead not plugged in" if last == "port" else "By its idle pulse", "link", f"{path}.{last}"),
+            (
+                "Lead not plugged in" if last == "port" else "By its idle pulse",
+                "link",
+                f"{path}.{last}",
+            ),
         )
         for (label, kind, where), before, after in zip(steps, stages[:-1], stages[1:], strict=True):
             amount = after - before
@@ -218,7 +260,8 @@ class Output:
                 parts.append(Contribution(label, kind, amount, where))
 
     def _sides(self, curved: Signal, centred: Signal) -> tuple[str, str, str]:
-        """The fields behind the last frame's travel, stop and slow: those of the side to which the output goes."""
+        """The fields behind the last frame's travel, stop and slow: those of the side to which the
+        output goes."""
         demand, place = (float(np.ravel(x)[-1]) for x in (curved, centred))
         return (
             "travel_neg" if self.lead.direction * demand < 0 else "travel_pos",
@@ -240,9 +283,15 @@ class OutputBank:
         self._first = {x.target: i for i, x in reversed(list(enumerate(model.leads)))}
 
     def run(
-        self, asked: Demands, received: Reception, frame_s: float, memory: Memory, why: dict[str, list[Contribution]]
+        self,
+        asked: Demands,
+        received: Reception,
+        frame_s: float,
+        memory: Memory,
+        why: dict[str, list[Contribution]],
     ) -> list[Channel]:
-        """Everything behind the sums; contributions are appended to ``why`` for the parts that it names."""
+        """Everything behind the sums; contributions are appended to ``why`` for the parts that it
+        names."""
         out = []
         for output in self.outputs:
             target = output.lead.target

@@ -40,7 +40,9 @@ class Plan:
         self.frame_s = model.program.frame_s
         self.rest = resting(model)
         self._counts = {c.name: len(c.positions) for c in model.transmitter.controls if c.is_switch}
-        self._values = {n: Table([switch_value(i, c) for i in range(c)]) for n, c in self._counts.items()}
+        self._values = {
+            n: Table([switch_value(i, c) for i in range(c)]) for n, c in self._counts.items()
+        }
         self._axes = AxisPlan(model, self._counts)
         self._logic = LogicPlan(model)
         self._run_out = RunOut(self._logic, motor_delays(model))
@@ -55,7 +57,11 @@ class Plan:
                 self._fits[output.lead.target] = False
 
     def run(
-        self, situation: Situation, memory: Memory | None = None, why: Collection[str] = (), instant: bool = False
+        self,
+        situation: Situation,
+        memory: Memory | None = None,
+        why: Collection[str] = (),
+        instant: bool = False,
     ) -> Result:
         """Compute every frame of a situation.
 
@@ -72,7 +78,11 @@ class Plan:
         """
         single = _single(situation, memory)
         backend = FRAME if single is not None else ARRAYS
-        mem = Memory(before=dict(memory.after) if memory is not None else {}, instant=instant, backend=backend)
+        mem = Memory(
+            before=dict(memory.after) if memory is not None else {},
+            instant=instant,
+            backend=backend,
+        )
         world, *heard = self._world(situation, backend) if single is None else self._frame(*single)
         mem.many = len(world.shape) > 1
         given, trims, moved = self._flown(world, mem)
@@ -80,7 +90,9 @@ class Plan:
         self._mixes.run(given, self._mixes.early, why_parts)
         idling = self._engines.idling(world, given.main.untrimmed)
         told = self._told(given, idling, trims, moved)
-        state = guard_state(self.model, world, {n: Told(x, self._fits[n]) for n, x in told.items()}, mem)
+        state = guard_state(
+            self.model, world, {n: Told(x, self._fits[n]) for n, x in told.items()}, mem
+        )
         self._finish_sums(given, state, why_parts)
         reception = self._reception(world, mem, *heard)
         asked = Demands(world.signals, state == ARMED, idling)
@@ -89,16 +101,25 @@ class Plan:
         outputs = {x.name: (c, c.moving or x.target in given.moving) for x, c in leads}
         spoken = self._voice.run(world, self._idle(backend, channels), mem)
         return Figures(
-            t_s=situation.t_s, commands={c: world.signals[c] for c in self._axes.commands},
-            sums={t: world.signals[t] for t in self._mixes.targets}, guard=state, outputs=outputs, why=why_parts, memory=mem,
-            modes=given.track.index, logic={n: world.flags[n] for n in self._logic.shown},
-            steps={n: x for n, x in world.counts.items() if ":" not in n}, told=told, timers=self._voice.readings(world),
-            said=spoken, shared=dict(given.main.shared),
-        ).result()  # fmt: skip
+            t_s=situation.t_s,
+            commands={c: world.signals[c] for c in self._axes.commands},
+            sums={t: world.signals[t] for t in self._mixes.targets},
+            guard=state,
+            outputs=outputs,
+            why=why_parts,
+            memory=mem,
+            modes=given.track.index,
+            logic={n: world.flags[n] for n in self._logic.shown},
+            steps={n: x for n, x in world.counts.items() if ":" not in n},
+            told=told,
+            timers=self._voice.readings(world),
+            said=spoken,
+            shared=dict(given.main.shared),
+        ).result()
 
     def _flown(self, world: ConditionWorld, mem: Memory) -> tuple[MixInput, Trims, Moved]:
-        """What the lines are given: conditions, the flight mode with its fade, shared values, trims and commands; with where
-        trims and what moves shared values stand."""
+        """What the lines are given: conditions, the flight mode with its fade, shared values, trims
+        and commands; with where trims and what moves shared values stand."""
         backend = world.backend
         self._logic.run(world, mem)
         modes = self.model.program.modes
@@ -119,9 +140,11 @@ class Plan:
             self._fade(given, commands, untrimmed, trims, moved)
         return given, trims, moved
 
-    def _told(self, given: MixInput, idling: Mapping[str, Idling], trims: Trims, moved: Moved) -> dict[str, Signal]:
-        """What every motor would be told now, or once what is on its way has run out; an engine is low at its idle, and the trim
-        is about that."""
+    def _told(
+        self, given: MixInput, idling: Mapping[str, Idling], trims: Trims, moved: Moved
+    ) -> dict[str, Signal]:
+        """What every motor would be told now, or once what is on its way has run out; an engine is
+        low at its idle, and the trim is about that."""
         world = given.world
         told = self._mixes.asked(given)
         if self._run_out.choices and not given.memory.instant:
@@ -133,7 +156,9 @@ class Plan:
             told[name] = told[name] - world.backend.maximum(idle.trim, 0.0)
         return told
 
-    def _finish_sums(self, given: MixInput, state: Place, why_parts: dict[str, list[Contribution]]) -> None:
+    def _finish_sums(
+        self, given: MixInput, state: Place, why_parts: dict[str, list[Contribution]]
+    ) -> None:
         """The sums that go by the guard's state, and what is known only after them."""
         given.stopped = state != ARMED
         self._mixes.run(given, self._mixes.late, why_parts)
@@ -146,23 +171,33 @@ class Plan:
     def _reception(
         self, world: ConditionWorld, mem: Memory, connected: Flag, power: Flag, flight_battery: Flag
     ) -> Reception:
-        """What the receiver hears, and whether it has been silent for so long that its failsafe acts."""
+        """What the receiver hears, and whether it has been silent for so long that its failsafe
+        acts."""
         unheard = power & world.backend.not_(connected)
         silent = on_delay(unheard, world.t_s, self.model.receiver.failsafe_after_s, mem, "failsafe")
-        return Reception(world.t_s, connected, silent, power, flight_battery, world.backend.always(connected))
+        return Reception(
+            world.t_s, connected, silent, power, flight_battery, world.backend.always(connected)
+        )
 
-    def _told_later(self, told: dict[str, Signal], given: MixInput, trims: Trims, moved: Moved) -> dict[str, Signal]:
-        """What every motor would be told now or once delays have run out, hands as they stand, whichever is most."""
+    def _told_later(
+        self, told: dict[str, Signal], given: MixInput, trims: Trims, moved: Moved
+    ) -> dict[str, Signal]:
+        """What every motor would be told now or once delays have run out, hands as they stand,
+        whichever is most."""
         world, backend = given.world, given.world.backend
         most = dict(told)
         for ended in self._run_out.choices:
             then = self._run_out.look(world, ended)
             mode = mode_index(self.model.program.modes, then)
             shared = self._tunables.values(mode, then, then.flag, moved)
-            commands, untrimmed = self._axes.run(backend, then.signals, then.positions, mode, shared, trims, then.flag)
+            commands, untrimmed = self._axes.run(
+                backend, then.signals, then.positions, mode, shared, trims, then.flag
+            )
             then.signals.update(commands)
             view = View(then.signals, untrimmed, shared, then.flag)
-            later = self._mixes.settled(MixInput(then, ModeTrack(mode), given.memory, self.frame_s, view, view))
+            later = self._mixes.settled(
+                MixInput(then, ModeTrack(mode), given.memory, self.frame_s, view, view)
+            )
             most = {t: backend.maximum(x, later[t]) for t, x in most.items()}
         return most
 
@@ -175,7 +210,8 @@ class Plan:
         return idle
 
     def angles(self, lead: int, stand: float) -> tuple[float | None, float | None]:
-        """Degrees and millimetres of the part of a lead (by its place in the list) where it stands at so many percent.
+        """Degrees and millimetres of the part of a lead (by its place in the list) where it stands
+        at so many percent.
 
         Beyond where its linkage binds it stays where it binds.
         """
@@ -183,8 +219,11 @@ class Plan:
         low, high = motion.limits()
         return motion.at(min(max(stand, low), high))
 
-    def _frame(self, t_s: float, given: dict[str, float]) -> tuple[ConditionWorld, bool, bool, bool]:
-        """The inputs of a single frame of a single situation; whether the link holds, whether receiver and motors are fed."""
+    def _frame(
+        self, t_s: float, given: dict[str, float]
+    ) -> tuple[ConditionWorld, bool, bool, bool]:
+        """The inputs of a single frame of a single situation; whether the link holds, whether
+        receiver and motors are fed."""
         signals: dict[str, Signal] = {"full": 100.0}
         positions: dict[str, Place] = {}
         for name, rest in self.rest.items():
@@ -197,15 +236,24 @@ class Plan:
         power, flight_battery = fed(self.model, given["power"] > 0.5, given["flight_battery"] > 0.5)
         connected = power and given["link"] > 0.5
         signals["link_quality"] = given["link_quality"] if connected else 0.0
-        return ConditionWorld(FRAME, (1,), t_s, signals, positions, connected, power), connected, power, flight_battery
+        return (
+            ConditionWorld(FRAME, (1,), t_s, signals, positions, connected, power),
+            connected,
+            power,
+            flight_battery,
+        )
 
-    def _world(self, situation: Situation, backend: Backend) -> tuple[ConditionWorld, Flags, Flags, Flags]:
+    def _world(
+        self, situation: Situation, backend: Backend
+    ) -> tuple[ConditionWorld, Flags, Flags, Flags]:
         """The inputs, all in one shape; where the link holds, where receiver and motors are fed."""
         t = np.asarray(situation.t_s, float)
         given = {n: np.asarray(v, float) for n, v in situation.controls.items()}
         around = {n: np.asarray(v, float) for n, v in situation.around.items()}
         shape = np.broadcast_shapes(
-            t.shape, *(v.shape for v in around.values()), *(v.shape for v in given.values() if v.ndim)
+            t.shape,
+            *(v.shape for v in around.values()),
+            *(v.shape for v in given.values() if v.ndim),
         )
         signals: dict[str, Signal] = {"full": np.full(shape, 100.0)}
         positions: dict[str, Place] = {}
@@ -215,22 +263,39 @@ class Plan:
             if table is not None:
                 positions[name] = raw.astype(np.intp)
             signals[name] = raw if table is None else backend.take(table, positions[name])
-        up, on, battery = (np.broadcast_to(around[n], shape) > 0.5 for n in ("link", "power", "flight_battery"))
+        up, on, battery = (
+            np.broadcast_to(around[n], shape) > 0.5 for n in ("link", "power", "flight_battery")
+        )
         power, flight_battery = fed(self.model, on, battery)
         connected = up & power
         signals["link_quality"] = np.where(connected, around["link_quality"], 0.0)
-        return ConditionWorld(backend, shape, t, signals, positions, connected, power), connected, power, flight_battery
+        return (
+            ConditionWorld(backend, shape, t, signals, positions, connected, power),
+            connected,
+            power,
+            flight_battery,
+        )
 
     def _fade(
-        self, given: MixInput, commands: dict[str, Signal], untrimmed: dict[str, Signal], trims: Trims, moved: Moved
-    ) -> None:  # fmt: skip
-        """Where a fade is under way, see it from every mode that has a share in it; commands become their blend."""
+        self,
+        given: MixInput,
+        commands: dict[str, Signal],
+        untrimmed: dict[str, Signal],
+        trims: Trims,
+        moved: Moved,
+    ) -> None:
+        """Where a fade is under way, see it from every mode that has a share in it; commands become
+        their blend."""
         world, frames, backend = given.world, given.track.frames, given.world.backend
         assert frames is not None
         signals = {n: backend.cut(x, frames) for n, x in world.signals.items()}
         places = {n: backend.cut(x, frames) for n, x in world.positions.items()}
-        clicks = {c: {m: backend.cut(x, frames) for m, x in own.items()} for c, own in trims.items()}
-        for i, (mode, share) in enumerate(zip(self.model.program.modes, given.track.weights, strict=True)):
+        clicks = {
+            c: {m: backend.cut(x, frames) for m, x in own.items()} for c, own in trims.items()
+        }
+        for i, (mode, share) in enumerate(
+            zip(self.model.program.modes, given.track.weights, strict=True)
+        ):
             if backend.never(share != 0):
                 continue
             live = self._tunables.values(i, world, mode_flag(world, mode.name), moved)

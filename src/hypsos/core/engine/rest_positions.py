@@ -16,8 +16,8 @@ from hypsos.core.parts.transmitter import STICKS, Control, switch_value
 
 
 def resting(model: Model) -> dict[str, float]:
-    """Where every control stands when nobody touches anything: what gives thrust, at its low end; the motor's switch, at
-    cut; that of a gear, at down."""
+    """Where every control stands when nobody touches anything: what gives thrust, at its low end;
+    the motor's switch, at cut; that of a gear, at down."""
     out: dict[str, float] = {s: 0.0 for s in STICKS}
     out["throttle_stick"] = -100.0
     for c in model.transmitter.controls:
@@ -31,13 +31,15 @@ def resting(model: Model) -> dict[str, float]:
         if a.command == "thrust" and control is not None and not control.is_switch:
             out[a.control] = -100.0
         if a.trim is not None:
-            out[f"{a.command}_trim"] = float(np.clip(a.trim.clicks * a.trim.step, -a.trim.range, a.trim.range))
+            out[f"{a.command}_trim"] = float(
+                np.clip(a.trim.clicks * a.trim.step, -a.trim.range, a.trim.range)
+            )
     return out
 
 
 def _gear_down(model: Model) -> dict[str, float]:
-    """The switches on which a gear hangs, each at the position that puts it furthest down: one that folds it under the aeroplane
-    is no rest. Of positions that do the same the first is taken."""
+    """The switches on which a gear hangs, each at the position that puts it furthest down: one that
+    folds it under the aeroplane is no rest. Of positions that do the same the first is taken."""
     gear = [d.name for d in model.airframe.devices if d.kind == "retracts"]
     if not gear:
         return {}
@@ -55,7 +57,8 @@ def _gear_down(model: Model) -> dict[str, float]:
 
 
 class _Feeds:
-    """What feeds a device, through signals, from switches alone: everything else is taken to give nothing."""
+    """What feeds a device, through signals, from switches alone: everything else is taken to give
+    nothing."""
 
     def __init__(self, model: Model) -> None:
         self._switches = {c.name: c for c in model.transmitter.controls if c.kind == "switch"}
@@ -73,20 +76,29 @@ class _Feeds:
                 continue
             seen.add(name)
             for line in self._lines.get(name, ()):
-                named = {line.source} | ({asked(line.when).name} if line.when is not None else set())
+                named = {line.source} | (
+                    {asked(line.when).name} if line.when is not None else set()
+                )
                 found |= {n: self._switches[n] for n in named if n in self._switches}
                 open_.append(line.source)
         return list(found.values())
 
-    def total(self, target: str, at: Mapping[str, int], before: frozenset[str] = frozenset()) -> float:
-        """The sum of a target with switches at these positions, the others at their first, and every slow at its end."""
+    def total(
+        self, target: str, at: Mapping[str, int], before: frozenset[str] = frozenset()
+    ) -> float:
+        """The sum of a target with switches at these positions, the others at their first, and
+        every slow at its end."""
         out = 0.0
         for line in () if target in before else self._lines.get(target, ()):
             if line.when is not None and not self._holds(line.when, at):
                 continue
             value = line.gain / 100.0 * self._source(line, at, before | {target})
             out = (
-                value if line.combine == "replace" else out * value / 100.0 if line.combine == "scale" else out + value
+                value
+                if line.combine == "replace"
+                else out * value / 100.0
+                if line.combine == "scale"
+                else out + value
             )
         return out
 
@@ -98,10 +110,15 @@ class _Feeds:
             value = switch_value(at.get(switch.name, 0), len(switch.positions))
         else:
             value = self.total(line.source, at, before)
-        return value if line.response is None else float(Curve(line.response.points, line.response.shape)(value))
+        return (
+            value
+            if line.response is None
+            else float(Curve(line.response.points, line.response.shape)(value))
+        )
 
     def _holds(self, text: str, at: Mapping[str, int]) -> bool:
-        """Whether a condition holds; one that asks for something else than a switch's position is taken not to."""
+        """Whether a condition holds; one that asks for something else than a switch's position is
+        taken not to."""
         asks = asked(text)
         if asks.name not in self._switches or asks.position is None:
             return False

@@ -20,10 +20,11 @@ Kind = Literal[
 
 
 class Contribution(NamedTuple):
-    """A part of where a surface stands: what made it, how much in percent of full deflection, where its number is set.
+    """A part of where a surface stands: what made it, how much in percent of full deflection, where
+    its number is set.
 
-    ``amount`` has the run's shape, time last. ``path`` is empty where no number of the document is behind it.
-    """
+    ``amount`` has the run's shape, time last. ``path`` is empty where no number of the document is
+    behind it."""
 
     label: str
     kind: Kind
@@ -38,13 +39,13 @@ F = TypeVar("F")
 class OutputTrace(NamedTuple, Generic[S, F]):
     """One channel over the run.
 
-    ``pct`` is the output in percent with direction, centre, travel and stops, as the pulse says it; ``us`` the pulse in
-    microseconds, 0 where there is none. ``stand`` is where the part stands in percent of its own sense (for surfaces + is
-    down or right; for a motor by its pulse, -100 where its controller is off);
-    ``deg`` and ``mm`` follow from it, None for motors. ``cut`` is how much of the
-    demand was cut off, in percent; ``moving`` is True where a slow is still under way at the end of the run. ``ready``, for a
-    motor: its speed controller has a battery and lets the motor follow the pulse; None for what is no motor.
-    """
+    ``pct`` is the output in percent with direction, centre, travel and stops, as the pulse says it;
+    ``us`` the pulse in microseconds, 0 where there is none. ``stand`` is where the part stands in
+    percent of its own sense (for surfaces + is down or right; for a motor by its pulse, -100 where
+    its controller is off); ``deg`` and ``mm`` follow from it, None for motors. ``cut`` is how much
+    of the demand was cut off, in percent; ``moving`` is True where a slow is still under way at the
+    end of the run. ``ready``, for a motor: its speed controller has a battery and lets the motor
+    follow the pulse; None for what is no motor."""
 
     pct: S
     us: S
@@ -90,7 +91,8 @@ class Result:
 
     @property
     def ticking(self) -> bool:
-        """True when something waits for its time and moves nothing: a timer counts, a caption is due."""
+        """True when something waits for its time and moves nothing: a timer counts, a caption is
+        due."""
         return self.memory.ticking
 
     @property
@@ -99,37 +101,53 @@ class Result:
         return self.memory.pending
 
     def before(self, end: int, case: int | None = None) -> Result:
-        """The frames before one of them, to be read as its last, and of several situations one ``case``; the memory stays
-        that of the whole run's end."""
+        """The frames before one of them, to be read as its last, and of several situations one
+        ``case``; the memory stays that of the whole run's end."""
 
         def cut(x: Any) -> Any:
             found = np.asarray(x)
             if case is not None and found.ndim > 1:
                 found = found[case]
-            return found[..., :end] if found.ndim and found.shape[-1] == len(self.t_s) > 1 else found
+            return (
+                found[..., :end] if found.ndim and found.shape[-1] == len(self.t_s) > 1 else found
+            )
 
         def each(table: Mapping[str, Any]) -> dict[str, Any]:
             return {n: cut(x) for n, x in table.items()}
 
         outputs = {
-            n: x._replace(**{k: cut(v) for k, v in x._asdict().items() if k != "moving" and v is not None})
+            n: x._replace(
+                **{k: cut(v) for k, v in x._asdict().items() if k != "moving" and v is not None}
+            )
             for n, x in self.outputs.items()
         }
         return replace(
-            self, t_s=self.t_s[:end], commands=each(self.commands), sums=each(self.sums), guard=cut(self.guard),
-            outputs=outputs, why={n: [c._replace(amount=cut(c.amount)) for c in found] for n, found in self.why.items()},
-            modes=cut(self.modes), logic=each(self.logic), steps=each(self.steps), told=each(self.told),
-            timers=each(self.timers), shared=each(self.shared), said=tuple(x for x in self.said if x.frame < end),
-        )  # fmt: skip
+            self,
+            t_s=self.t_s[:end],
+            commands=each(self.commands),
+            sums=each(self.sums),
+            guard=cut(self.guard),
+            outputs=outputs,
+            why={
+                n: [c._replace(amount=cut(c.amount)) for c in found]
+                for n, found in self.why.items()
+            },
+            modes=cut(self.modes),
+            logic=each(self.logic),
+            steps=each(self.steps),
+            told=each(self.told),
+            timers=each(self.timers),
+            shared=each(self.shared),
+            said=tuple(x for x in self.said if x.frame < end),
+        )
 
 
 @dataclass(frozen=True)
 class Figures:
     """What a run computed, in the numbers of its backend.
 
-    ``outputs``: channel by lead, and whether anything in it is still on its way. ``guard`` is its state, ``modes`` the
-    places of the flight modes flown; the rest as in :class:`Result`.
-    """
+    ``outputs``: channel by lead, and whether anything in it is still on its way. ``guard`` is its
+    state, ``modes`` the places of the flight modes flown; the rest as in :class:`Result`."""
 
     t_s: Array
     commands: dict[str, Signal]
@@ -147,8 +165,8 @@ class Figures:
     shared: dict[str, Signal] = field(default_factory=dict)
 
     def result(self) -> Result:
-        """The same as arrays. Plain numbers of a single frame are put into one array of figures and one of flags, and
-        handed out as views."""
+        """The same as arrays. Plain numbers of a single frame are put into one array of figures and
+        one of flags, and handed out as views."""
         return self._single() if self.memory.backend.single else self._many()
 
     def _many(self) -> Result:
@@ -158,8 +176,12 @@ class Figures:
             pct, us, stand, cut = (np.asarray(x) for x in (c.pct, c.us, c.stand, c.cut))
             at_stop, failsafe = np.asarray(c.at_stop), np.asarray(c.failsafe)
             ready = None if c.ready is None else np.asarray(c.ready)
-            traces[name] = OutputTrace(pct, us, stand, cut, at_stop, failsafe, moving, deg, mm, ready)
-        commands, sums, told, timers = (_arrays(x) for x in (self.commands, self.sums, self.told, self.timers))
+            traces[name] = OutputTrace(
+                pct, us, stand, cut, at_stop, failsafe, moving, deg, mm, ready
+            )
+        commands, sums, told, timers = (
+            _arrays(x) for x in (self.commands, self.sums, self.told, self.timers)
+        )
         logic = {n: np.asarray(x) for n, x in self.logic.items()}
         steps = {n: np.asarray(x) for n, x in self.steps.items()}
         guard, modes = np.asarray(self.guard, np.int8), np.asarray(self.modes)
@@ -177,10 +199,17 @@ class Figures:
         traces: dict[str, Trace] = {}
         for name, (c, moving) in self.outputs.items():
             traces[name] = OutputTrace(
-                x[i : i + 1], x[i + 1 : i + 2], x[i + 2 : i + 3], x[i + 3 : i + 4], b[k : k + 1], b[k + 1 : k + 2],
-                moving, None if c.deg is None else x[i + 4 : i + 5], None if c.mm is None else x[i + 5 : i + 6],
+                x[i : i + 1],
+                x[i + 1 : i + 2],
+                x[i + 2 : i + 3],
+                x[i + 3 : i + 4],
+                b[k : k + 1],
+                b[k + 1 : k + 2],
+                moving,
+                None if c.deg is None else x[i + 4 : i + 5],
+                None if c.mm is None else x[i + 5 : i + 6],
                 None if c.ready is None else b[k + 2 : k + 3],
-            )  # fmt: skip
+            )
             i, k = i + 6, k + 3
         shown = {n: x[j : j + 1] for j, n in enumerate(self.commands)}
         summed = {n: x[j : j + 1] for j, n in enumerate(self.sums, len(shown))}

@@ -1,20 +1,23 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """What comes of the hands as they stand once delays, off-delays and pulses have run out.
 
-Sought: everything a motor could be told later, though nobody moves a hand any more. The guard asks for it before it
-releases a motor, so that nothing that was on its way before it is armed starts a motor after it.
+Sought: everything a motor could be told later, though nobody moves a hand any more. The guard asks
+for it before it releases a motor, so that nothing that was on its way before it is armed starts a
+motor after it.
 
-What must stay true: nothing is remembered here. A frame is looked at from the frame that really is: a latch goes on from
-where it is, an edge is one against the real input, a delay has either run out or stands as it does. So it works on one
-frame as on many at once, and no state of the run is touched.
+What must stay true: nothing is remembered here. A frame is looked at from the frame that really is:
+a latch goes on from where it is, an edge is one against the real input, a delay has either run out
+or stands as it does. So it works on one frame as on many at once, and no state of the run is
+touched.
 
-Why it is right: with the hands still, only time changes anything, and time changes only delays, off-delays and pulses
-(slows and fades are taken at their ends by whoever asks). Which of them has run out first depends on their times; so
-every choice of them is tried where there are few, and else all of them, each alone, and all but each.
+Why it is right: with the hands still, only time changes anything, and time changes only delays,
+off-delays and pulses (slows and fades are taken at their ends by whoever asks). Which of them has
+run out first depends on their times; so every choice of them is tried where there are few, and else
+all of them, each alone, and all but each.
 
-An example: a motor runs while *late* holds, an on-delay of 20 s from power-up. After 5 s everything reads idle and the
-switch goes to run. Here *late* is true in the one choice there is, the motor would be commanded 30 %, and it is not armed.
-"""
+An example: a motor runs while *late* holds, an on-delay of 20 s from power-up. After 5 s everything
+reads idle and the switch goes to run. Here *late* is true in the one choice there is, the motor
+would be commanded 30 %, and it is not armed."""
 
 from __future__ import annotations
 
@@ -60,12 +63,15 @@ class RunOut:
         return found
 
     def look(self, world: ConditionWorld, ended: frozenset[str]) -> ConditionWorld:
-        """The conditions, gates and modes once the delays ``ended`` have run out; ``world`` is not changed."""
+        """The conditions, gates and modes once the delays ``ended`` have run out; ``world`` is not
+        changed."""
         then = world.copied()
         for members in self._logic.early_groups:
             held_back = {}
             for name in members:
-                if name in self._logic.breaks_circles:  # latches of a circle see each other as they were
+                if (
+                    name in self._logic.breaks_circles
+                ):  # latches of a circle see each other as they were
                     seen = replace(then, flags=dict(then.flags))
                     self._member(name, world, seen, ended)
                     held_back[name] = seen.flags[name]
@@ -74,7 +80,9 @@ class RunOut:
             then.flags.update(held_back)
         return then
 
-    def _member(self, name: str, world: ConditionWorld, then: ConditionWorld, ended: frozenset[str]) -> None:
+    def _member(
+        self, name: str, world: ConditionWorld, then: ConditionWorld, ended: frozenset[str]
+    ) -> None:
         condition = self._logic.conditions.get(name)
         if condition is None:
             self._logic.evaluate(name, then, Memory(backend=world.backend))

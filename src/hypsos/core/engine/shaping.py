@@ -44,7 +44,8 @@ def expo(x: Signal, k: Signal, backend: Backend = ARRAYS) -> Signal:
 
 
 class LiveCurve:
-    """A response some of whose points are moved in flight by a shared value, made ready for each value it has had."""
+    """A response some of whose points are moved in flight by a shared value, made ready for each
+    value it has had."""
 
     def __init__(self, response: Response, by: str) -> None:
         self._response, self._by = response, by
@@ -85,14 +86,19 @@ def response_curve(response: Response | None) -> Shape | None:
 
 
 def shaped(
-    x: Signal, curve: Shape | None, setting: Setting | tuple[Signal, ...], backend: Backend = ARRAYS, from_idle: bool = False,
+    x: Signal,
+    curve: Shape | None,
+    setting: Setting | tuple[Signal, ...],
+    backend: Backend = ARRAYS,
+    from_idle: bool = False,
     shared: Mapping[str, Signal] = NONE_SHARED,
-) -> Signal:  # fmt: skip
-    """An axis command without its trim: curve, expo, then the rate of the side that came out of the expo. All in percent.
+) -> Signal:
+    """An axis command without its trim: curve, expo, then the rate of the side that came out of the
+    expo. All in percent.
 
-    ``setting`` is one setting, or (rate_neg, rate_pos, expo) as signals. ``from_idle`` for the thrust axis: its rate
-    scales what is above idle, ``rate_pos/100 * (x + 100) - 100``, and so never lifts idle.
-    """
+    ``setting`` is one setting, or (rate_neg, rate_pos, expo) as signals. ``from_idle`` for the
+    thrust axis: its rate scales what is above idle, ``rate_pos/100 * (x + 100) - 100``, and so
+    never lifts idle."""
     if isinstance(setting, Setting):
         setting = (setting.rate_neg, setting.rate_pos, setting.expo)
     rate_neg, rate_pos, k = setting
@@ -115,14 +121,16 @@ def stored_values(model: Model, mode: str) -> dict[str, float]:
 
 
 def stored_setting(model: Model, setting: Setting, mode: str) -> Setting:
-    """A setting with its shared values put in as they are stored for a flight mode (in-flight adjusters left out), held to the
-    bounds of what they stand in for."""
+    """A setting with its shared values put in as they are stored for a flight mode (in-flight
+    adjusters left out), held to the bounds of what they stand in for."""
     if setting.rate_from is None and setting.expo_from is None:
         return setting
     shared = stored_values(model, mode)
     fields = setting.model_dump()
     if setting.rate_from in shared:
-        fields["rate_neg"] = fields["rate_pos"] = min(RATE_BOUNDS[1], max(RATE_BOUNDS[0], shared[setting.rate_from]))
+        fields["rate_neg"] = fields["rate_pos"] = min(
+            RATE_BOUNDS[1], max(RATE_BOUNDS[0], shared[setting.rate_from])
+        )
     if setting.expo_from in shared:
         fields["expo"] = min(EXPO_BOUNDS[1], max(EXPO_BOUNDS[0], shared[setting.expo_from]))
     return Setting(**fields)

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What goes in: the position of every control, the link and the batteries, over time or over situations."""
+"""What goes in: the position of every control, the link and the batteries, over time or over
+situations."""
 
 from __future__ import annotations
 
@@ -18,8 +19,9 @@ from hypsos.core.parts.transmitter import AROUND
 
 
 class HeldValues:
-    """Values that hold from one row to the next, by frame: laid out only where they are looked at. An hour of fine frames with
-    a few moves in it takes a few figures and not some hundred megabytes."""
+    """Values that hold from one row to the next, by frame: laid out only where they are looked at.
+    An hour of fine frames with a few moves in it takes a few figures and not some hundred
+    megabytes."""
 
     def __init__(self, rows: NDArray[np.float64], row: NDArray[np.int32]) -> None:
         self._rows, self._row = rows, row
@@ -39,13 +41,13 @@ class HeldValues:
 class Situation:
     """Inputs for a run.
 
-    ``t_s`` has shape (T,), rising, in seconds. Every entry of ``controls`` broadcasts against (..., T): percent for
-    sticks, sliders, knobs and trims, the position's number from 0 for a switch. ``link``, ``power`` (of the receiver) and
-    ``flight_battery`` (of the motors) are 1 or 0, ``link_quality`` 0 to 100. A receiver without a battery of its own is fed
-    by the flight battery: one of the two is out as soon as the other is.
-    Controls that are not given rest: sticks and trims as in the document, the throttle at its low end, switches at
-    their first position, sliders and knobs in the middle.
-    """
+    ``t_s`` has shape (T,), rising, in seconds. Every entry of ``controls`` broadcasts against (...,
+    T): percent for sticks, sliders, knobs and trims, the position's number from 0 for a switch.
+    ``link``, ``power`` (of the receiver) and ``flight_battery`` (of the motors) are 1 or 0,
+    ``link_quality`` 0 to 100. A receiver without a battery of its own is fed by the flight battery:
+    one of the two is out as soon as the other is. Controls that are not given rest: sticks and
+    trims as in the document, the throttle at its low end, switches at their first position, sliders
+    and knobs in the middle."""
 
     t_s: NDArray[np.float64]
     controls: Mapping[str, ArrayLike] = field(default_factory=dict)
@@ -72,16 +74,23 @@ class Situation:
             if isinstance(x, HeldValues):
                 return x[start:end] if len(x) > 1 else np.asarray(x)
             found = np.asarray(x)
-            return found[..., start:end] if found.ndim and found.shape[-1] == len(self.t_s) > 1 else found
+            return (
+                found[..., start:end]
+                if found.ndim and found.shape[-1] == len(self.t_s) > 1
+                else found
+            )
 
-        return Situation.of(self.t_s[start:end], {n: cut(x) for n, x in {**self.controls, **self.around}.items()})
+        return Situation.of(
+            self.t_s[start:end], {n: cut(x) for n, x in {**self.controls, **self.around}.items()}
+        )
 
 
 F = TypeVar("F", bool, Flags)
 
 
 def fed(model: Model, power: F, flight_battery: F) -> tuple[F, F]:
-    """Whether the receiver and whether the motors are fed: by one battery, unless the receiver has one of its own."""
+    """Whether the receiver and whether the motors are fed: by one battery, unless the receiver has
+    one of its own."""
     if model.receiver.power == "own battery":
         return power, flight_battery
     both = power & flight_battery
@@ -89,7 +98,8 @@ def fed(model: Model, power: F, flight_battery: F) -> tuple[F, F]:
 
 
 def control_bounds(model: Model, name: str) -> tuple[float, float]:
-    """The least and the greatest value a control takes: percent, or the position's number for a switch."""
+    """The least and the greatest value a control takes: percent, or the position's number for a
+    switch."""
     control = model.transmitter.control(name)
     if control is not None and control.is_switch:
         return 0.0, len(control.positions) - 1.0
@@ -100,7 +110,8 @@ def control_bounds(model: Model, name: str) -> tuple[float, float]:
 
 
 def allowed(model: Model, name: str) -> tuple[float, float, bool]:
-    """What a control takes: the least, the greatest, and whether only whole numbers. Raises HypsosError for no control."""
+    """What a control takes: the least, the greatest, and whether only whole numbers. Raises
+    HypsosError for no control."""
     if name in ("link", "power", "flight_battery"):
         return 0.0, 1.0, True
     if name == "link_quality":
@@ -120,5 +131,7 @@ def checked_value(model: Model, name: str, value: float) -> float:
     low, high, whole = allowed(model, name)
     if not np.isfinite(value) or not low <= value <= high or (whole and value != int(value)):
         kind = "a whole number" if whole else "a number"
-        raise HypsosError(f"{value:g} is not possible", name, f"It takes {kind} from {low:g} to {high:g}.")
+        raise HypsosError(
+            f"{value:g} is not possible", name, f"It takes {kind} from {low:g} to {high:g}."
+        )
     return value

@@ -18,13 +18,13 @@ from hypsos.core.parts.transmitter import AROUND, STICKS
 
 
 def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ()) -> Result:
-    """The situation as it stands when a pilot has brought it about and every slow movement and delay has ended.
+    """The situation as it stands when a pilot has brought it about and every slow movement and
+    delay has ended.
 
-    From power-up with everything at rest and the control of the thrust low, the motor switch goes to run (if ``values``
-    puts it there), then the other controls move; so a motor that the guard would arm is armed. ``values`` holds
-    percent or position numbers,
-    scalars or arrays of shape (S, 1); what surrounds the hands (``link``, ``power`` and the like) too.
-    """
+    From power-up with everything at rest and the control of the thrust low, the motor switch goes
+    to run (if ``values`` puts it there), then the other controls move; so a motor that the guard
+    would arm is armed. ``values`` holds percent or position numbers, scalars or arrays of shape (S,
+    1); what surrounds the hands (``link``, ``power`` and the like) too."""
     controls = {k: np.asarray(v, float) for k, v in values.items() if k not in AROUND}
     around = {n: np.asarray(values.get(n, rest), float) for n, rest in AROUND.items()}
     arming = _Arming(plan, controls)
@@ -43,8 +43,9 @@ def settled(plan: Plan, values: Mapping[str, object], why: Collection[str] = ())
 
 
 class _Arming:
-    """The hands from power-up to a situation, in six frames: low, low, armed, armed, and the situation with one more frame, so
-    that edges caused by the controls have been seen. ``held`` are the first four, ``moved`` the last two, by control."""
+    """The hands from power-up to a situation, in six frames: low, low, armed, armed, and the
+    situation with one more frame, so that edges caused by the controls have been seen. ``held`` are
+    the first four, ``moved`` the last two, by control."""
 
     def __init__(self, plan: Plan, controls: Mapping[str, Array]) -> None:
         guard = plan.model.program.guard
@@ -55,7 +56,9 @@ class _Arming:
         frame = plan.frame_s
         wait = 0.0 if guard is None else guard.rest_s + frame
         start = 2 * wait + 3 * frame
-        self.t_s = np.array([0.0, max(wait, frame), wait + frame, 2 * wait + 2 * frame, start, start + frame])
+        self.t_s = np.array(
+            [0.0, max(wait, frame), wait + frame, 2 * wait + 2 * frame, start, start + frame]
+        )
         self.end_s = start + 2 * frame
         names = {**low, **armed, **controls}
         rest = {n: plan.rest.get(n, 0.0) for n in names}
@@ -69,7 +72,9 @@ class _Arming:
 
     def once(self) -> dict[str, Array]:
         """The first four frames as a single situation."""
-        return {n: np.array([float(np.ravel(x)[0]) for x in stands]) for n, stands in self.held.items()}
+        return {
+            n: np.array([float(np.ravel(x)[0]) for x in stands]) for n, stands in self.held.items()
+        }
 
 
 def _way(stands: Sequence[ArrayLike]) -> NDArray[np.float64]:
@@ -81,13 +86,15 @@ def _way(stands: Sequence[ArrayLike]) -> NDArray[np.float64]:
 def settled_together(plan: Plan, situations: Sequence[Mapping[str, float]]) -> Result:
     """:func:`settled` for many situations at once; every trace has one row for each of them."""
     names = dict.fromkeys(n for s in situations for n in s)
-    rows = {n: np.array([[float(s.get(n, plan.rest.get(n, 0.0)))] for s in situations]) for n in names}
+    rows = {
+        n: np.array([[float(s.get(n, plan.rest.get(n, 0.0)))] for s in situations]) for n in names
+    }
     return settled(plan, rows)
 
 
 def ready_to_arm(model: Model) -> dict[str, np.ndarray]:
-    """Where a careful pilot has the controls before the motor switch goes to run: the thrust low, the switch at cut, all
-    that is checked or asked for besides where it should be."""
+    """Where a careful pilot has the controls before the motor switch goes to run: the thrust low,
+    the switch at cut, all that is checked or asked for besides where it should be."""
     guard, axis = model.program.guard, model.program.axis("thrust")
     if guard is None:
         return {}
@@ -107,7 +114,8 @@ def ready_to_arm(model: Model) -> dict[str, np.ndarray]:
 def sweep_columns(
     plan: Plan, control: str, start: float, end: float, steps: int, values: Mapping[str, float]
 ) -> dict[str, np.ndarray | list[str]]:
-    """Every output (percent, microseconds, degrees) and command at ``steps`` values of a control, each settled.
+    """Every output (percent, microseconds, degrees) and command at ``steps`` values of a control,
+    each settled.
 
     Raises HypsosError when the control is unknown or cannot take the values.
     """
@@ -120,7 +128,9 @@ def sweep_columns(
         places = np.unique(np.round(places))
     if control in ("link", "power"):
         raise HypsosError(
-            f"{control} cannot be swept", "--control", f"Choose one of {', '.join((*STICKS, 'a switch'))}."
+            f"{control} cannot be swept",
+            "--control",
+            f"Choose one of {', '.join((*STICKS, 'a switch'))}.",
         )
     result = settled(plan, dict(values) | {control: places[:, None]})
     columns: dict[str, np.ndarray | list[str]] = {control: places}

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What a behaviour does, shown: the parts that it moves for each of what moves it, and the trailing edge where it matters."""
+"""What a behaviour does, shown: the parts that it moves for each of what moves it, and the trailing
+edge where it matters."""
 
 from __future__ import annotations
 
@@ -23,15 +24,16 @@ SAID = {"roll": "roll right", "pitch": "pull", "yaw": "rudder right", "thrust": 
 
 
 class Shown(NamedTuple):
-    """What moves it, in words, and how far each part goes from its rest, in percent: + is down, right, or more power."""
+    """What moves it, in words, and how far each part goes from its rest, in percent: + is down,
+    right, or more power."""
 
     words: str
     moves: dict[str, float]
 
 
 class Edge(NamedTuple):
-    """The trailing edge in one state: its words, every surface where it stands (percent), and with the stick full left and
-    full right."""
+    """The trailing edge in one state: its words, every surface where it stands (percent), and with
+    the stick full left and full right."""
 
     words: str
     middle: dict[str, float]
@@ -40,27 +42,42 @@ class Edge(NamedTuple):
 
 
 def alone(model: Model, recipe: Recipe) -> Model:
-    """The model with this behaviour only, which acts always, plain sticks, and motors that are mixed but never armed."""
+    """The model with this behaviour only, which acts always, plain sticks, and motors that are
+    mixed but never armed."""
     program = model.program
-    freed = recipe.changed({field: None for field, _ in recipe.asks() if field not in recipe.moved_by})
+    freed = recipe.changed(
+        {field: None for field, _ in recipe.asks() if field not in recipe.moved_by}
+    )
     axes = tuple(Axis(command=a.command, control=HANDS[a.command][0]) for a in program.axes)
     modes = tuple(m.changed({"presets": {}, "fade_s": 0.0}) for m in program.modes)
     bare = program.changed(
-        {"axes": axes, "recipes": (freed.changed({"on": True}),), "mixes": (), "modes": modes, "announcements": (),
-         "timers": (), "detached": ()}
-    )  # fmt: skip
+        {
+            "axes": axes,
+            "recipes": (freed.changed({"on": True}),),
+            "mixes": (),
+            "modes": modes,
+            "announcements": (),
+            "timers": (),
+            "detached": (),
+        }
+    )
     return _with_all_signals(model, model.changed({"program": bare}))
 
 
 def _with_all_signals(model: Model, made: Model) -> Model:
-    """A model made of another one for a picture, with every signal of that: what was left out may be read by what is left.
+    """A model made of another one for a picture, with every signal of that: what was left out may
+    be read by what is left.
 
     A signal that nothing feeds is 0.
     """
     known = made.program.signal_labels()
-    gone = tuple(Signal(name=n, label=x) for n, x in model.program.signal_labels().items() if n not in known)
+    gone = tuple(
+        Signal(name=n, label=x) for n, x in model.program.signal_labels().items() if n not in known
+    )
     return (
-        made.changed({"program": made.program.changed({"signals": (*made.program.signals, *gone)})}) if gone else made
+        made.changed({"program": made.program.changed({"signals": (*made.program.signals, *gone)})})
+        if gone
+        else made
     )
 
 
@@ -89,7 +106,8 @@ def shown(model: Model, recipe: Recipe) -> list[Shown]:
 
 
 def _cases(model: Model, only: Model, recipe: Recipe, what: str) -> Cases:
-    """The movements with which one of the things is shown that move a behaviour: words, the hands before and after."""
+    """The movements with which one of the things is shown that move a behaviour: words, the hands
+    before and after."""
     if what == "control":
         control = getattr(recipe, "control", None)
         if not control:
@@ -121,36 +139,45 @@ Cases = list[tuple[str, dict[str, float], dict[str, float]]]
 
 
 def ends(model: Model, recipe: Recipe, name: str) -> tuple[float, float]:
-    """Where the control of a behaviour rests, and where it has gone all the way: as the control counts."""
+    """Where the control of a behaviour rests, and where it has gone all the way: as the control
+    counts."""
     control = model.transmitter.control(name)
     if control is not None and control.is_switch:
         return 0.0, len(control.positions) - 1.0
     closed, opened = getattr(recipe, "closed", None), getattr(recipe, "opened", None)
     if closed is not None and opened is not None:
         return (-100.0, 100.0) if closed < opened else (100.0, -100.0)
-    return (-100.0 if name in STICKS or hasattr(recipe, "rest") or recipe.of("positions") else 0.0), 100.0
+    return (
+        -100.0 if name in STICKS or hasattr(recipe, "rest") or recipe.of("positions") else 0.0
+    ), 100.0
 
 
 def _by_mode(model: Model) -> list[tuple[str, dict[str, float], dict[str, float]]]:
-    """Flight modes cannot be flown without their conditions; the first mode with figures is shown by its own."""
+    """Flight modes cannot be flown without their conditions; the first mode with figures is shown
+    by its own."""
     ways = ways_to_modes(model)
     base = ways.get(model.program.modes[-1].name, {}) if model.program.modes else {}
     return [(m.label, base, ways[m.name]) for m in model.program.modes[:-1] if m.name in ways][:1]
 
 
 def trailing_edges(model: Model, index: int) -> list[Edge]:
-    """The trailing edge of the whole aeroplane at the positions that matter to one of its behaviours, while that acts; with
-    full left and right stick besides."""
+    """The trailing edge of the whole aeroplane at the positions that matter to one of its
+    behaviours, while that acts; with full left and right stick besides."""
     recipe = model.program.recipes[index]
     freed = recipe.changed({field: None for field, _ in recipe.asks()} | {"on": True})
     recipes = tuple(freed if i == index else r for i, r in enumerate(model.program.recipes))
-    acting = _with_all_signals(model, model.changed({"program": model.program.changed({"recipes": recipes})}))
+    acting = _with_all_signals(
+        model, model.changed({"program": model.program.changed({"recipes": recipes})})
+    )
     plan = compile_plan(acting)
     states = _states(acting, freed)
     sticks = [a.control for a in model.program.axes if a.command == "roll"]
     cases = [hands | {s: x for s in sticks} for _, hands in states for x in (0.0, -100.0, 100.0)]
     result = settled_together(plan, cases)
-    tracks = {x.target: np.broadcast_to(result.outputs[x.name].stand, (len(cases), 1)) for x in reversed(model.leads)}
+    tracks = {
+        x.target: np.broadcast_to(result.outputs[x.name].stand, (len(cases), 1))
+        for x in reversed(model.leads)
+    }
     surfaces = [s.name for s in model.airframe.surfaces if s.name in tracks]
     rows = [{n: float(tracks[n][k, -1]) for n in surfaces} for k in range(len(cases))]
     return [Edge(words, *rows[3 * i : 3 * i + 3]) for i, (words, _) in enumerate(states)]
@@ -166,13 +193,21 @@ def _states(model: Model, recipe: Recipe) -> list[tuple[str, dict[str, float]]]:
         low, high = ends(model, recipe, found)
         if getattr(recipe, "closed", None) is not None:
             half = (recipe.closed + recipe.opened) / 2  # type: ignore[attr-defined]
-            return [("closed", {found: low}), ("half", {found: half}), ("fully open", {found: high})]
+            return [
+                ("closed", {found: low}),
+                ("half", {found: half}),
+                ("fully open", {found: high}),
+            ]
         places = getattr(recipe, "positions", ())
         if places:
             steps = np.linspace(-100, 100, len(places))
             return [(f"place {i + 1}", {found: float(x)}) for i, x in enumerate(steps)]
         if low == 0.0:
-            return [("lower end", {found: -100.0}), ("middle", {found: 0.0}), ("upper end", {found: 100.0})]
+            return [
+                ("lower end", {found: -100.0}),
+                ("middle", {found: 0.0}),
+                ("upper end", {found: 100.0}),
+            ]
         return [("low", {found: low}), ("half", {found: 0.0}), ("full", {found: high})]
     if "modes" in recipe.moved_by or recipe.of("by mode"):
         ways = ways_to_modes(model)

@@ -14,7 +14,13 @@ from hypsos.core.document.document import Model
 from hypsos.core.engine import GuardState, Result, Situation
 from hypsos.core.engine.situation import fed
 from hypsos.core.parts.condition_text import asked
-from hypsos.core.wording.describe_condition import mode_label, node_named, phrase, signal_label, timer_named
+from hypsos.core.wording.describe_condition import (
+    mode_label,
+    node_named,
+    phrase,
+    signal_label,
+    timer_named,
+)
 from hypsos.core.wording.time_words import clock
 from hypsos.core.wording.words import GUARD_WORDS
 
@@ -65,7 +71,11 @@ class Moment:
     def mode_words(self) -> str:
         """What people call the flight mode flown."""
         modes = self.model.program.modes
-        return mode_label(self.model, modes[int(np.ravel(self.result.modes)[-1])].name) if modes else ""
+        return (
+            mode_label(self.model, modes[int(np.ravel(self.result.modes)[-1])].name)
+            if modes
+            else ""
+        )
 
     def _run_out(self, name: str) -> bool:
         timer = next(x for x in self.model.program.timers if x.name == name)
@@ -73,7 +83,8 @@ class Moment:
         return timer.span_s > 0 and left < 1e-6
 
     def because(self, text: str, depth: int = 0) -> str:
-        """Why it holds or does not, as a clause: ``'throttle stick stands at −100 %'``, ``'Motor switch stands at cut'``."""
+        """Why it holds or does not, as a clause: ``'throttle stick stands at −100 %'``, ``'Motor
+        switch stands at cut'``."""
         _, realm, name, position = asked(text)
         control = self.model.transmitter.control(name)
         if realm == "guard":
@@ -141,7 +152,8 @@ class _Explaining:
 
 
 def truth_over(model: Model, result: Result, situation: Situation, text: str) -> Flags:
-    """Where a condition holds, frame by frame. Raises KeyError or ValueError where it asks for what is not there."""
+    """Where a condition holds, frame by frame. Raises KeyError or ValueError where it asks for what
+    is not there."""
     negated, realm, name, position = asked(text)
     shape = situation.t_s.shape
     found: Any
@@ -161,7 +173,9 @@ def truth_over(model: Model, result: Result, situation: Situation, text: str) ->
             raise KeyError(name)
         found = np.asarray(at) == position
     elif name in ("link", "power"):
-        power, _ = fed(model, np.asarray(situation.power) > 0.5, np.asarray(situation.flight_battery) > 0.5)
+        power, _ = fed(
+            model, np.asarray(situation.power) > 0.5, np.asarray(situation.flight_battery) > 0.5
+        )
         found = power & (np.asarray(situation.link) > 0.5) if name == "link" else power
     else:
         found = result.logic[name]

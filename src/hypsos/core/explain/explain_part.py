@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Why a part stands where it stands: the contributions of one moment, in order, and the same as a sentence."""
+"""Why a part stands where it stands: the contributions of one moment, in order, and the same as a
+sentence."""
 
 from __future__ import annotations
 
@@ -55,7 +56,9 @@ class PartExplanation(NamedTuple):
         if isinstance(self.part, Motor):
             return f"{label}: {joined}; together {self.words}."
         total = (
-            side_percent(self.part, self.stand, 1) if isinstance(self.part, Surface) else f"{number(self.stand, 1)} %"
+            side_percent(self.part, self.stand, 1)
+            if isinstance(self.part, Surface)
+            else f"{number(self.stand, 1)} %"
         )
         if self.flush:  # an arm set off on purpose: the servo's middle is not the surface's
             at = f"the servo stands {number(self.stand, 1)} % and flush is at {number(self.flush, 1)} %"

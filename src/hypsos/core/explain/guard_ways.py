@@ -57,7 +57,9 @@ def _ways(model: Model, guard: Guard) -> Iterator[GuardWay]:
     yield GuardWay(None, LOCKED, f"power comes on with {switch} at {run}")
     yield GuardWay(CUT, ARMED, arm)
     for i, _ in idle_dangers(model):
-        yield GuardWay(CUT, LOCKED, f"{switch} to {run} while {model.leads[i].label} is not off at idle")
+        yield GuardWay(
+            CUT, LOCKED, f"{switch} to {run} while {model.leads[i].label} is not off at idle"
+        )
     if guard.level >= 2 or guard.also is not None or guard.start_check:
         yield GuardWay(CUT, LOCKED, f"{switch} to {run} in any other way")
     if guard.wakes_when_low and guard.also is None:
@@ -82,12 +84,17 @@ def _names(model: Model, guard: Guard) -> tuple[str, str, str, str]:
     cut = " or ".join(places[i] for i in guard.cut if i < len(places)) or "cut"
     run = " or ".join(places[i] for i in run_positions(model)) or "run"
     axis = model.program.axis("thrust")
-    low = "the " + control_label(model, axis.control) if axis is not None else "every control of the motor"
+    low = (
+        "the " + control_label(model, axis.control)
+        if axis is not None
+        else "every control of the motor"
+    )
     return control_label(model, guard.switch), cut, run, low
 
 
 def change(before: Moment, now: Moment, t_s: float) -> GuardChange | None:
-    """The change between two frames that follow each other, with its cause; None where the state is the same."""
+    """The change between two frames that follow each other, with its cause; None where the state is
+    the same."""
     start, end = (GuardState(int(x.result.guard.ravel()[-1])) for x in (before, now))
     if start == end or now.model.program.guard is None:
         return None

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Idle is idle on the pulse: whether a motor's lead sends, for idle, the pulse at which its controller is off."""
+"""Idle is idle on the pulse: whether a motor's lead sends, for idle, the pulse at which its
+controller is off."""
 
 from __future__ import annotations
 
@@ -13,7 +14,8 @@ from hypsos.core.parts.pulses import IDLE, idle_fits, idle_percent, servo_percen
 
 
 def idle_danger(model: Model, lead: Lead) -> str | None:
-    """What is wrong with a motor's lead at idle, in a sentence or two; None where it is as it should be."""
+    """What is wrong with a motor's lead at idle, in a sentence or two; None where it is as it
+    should be."""
     hands = model.transmitter
     if all(m.name != lead.target for m in model.airframe.motors) or idle_fits(lead, hands):
         return None
@@ -33,18 +35,21 @@ def idle_dangers(model: Model) -> Iterator[tuple[int, str]]:
 
 
 def failsafe_danger(lead: Lead) -> str | None:
-    """What is wrong with the failsafe of a motor's lead, in a sentence; None where it leaves the motor at idle."""
+    """What is wrong with the failsafe of a motor's lead, in a sentence; None where it leaves the
+    motor at idle."""
     safe = lead.failsafe
     if safe is not None and safe.action == "hold":
         return f"{lead.label} would keep running without the link."
     if safe is not None and safe.action == "preset" and safe.value > IDLE:
-        return f"{lead.label} would run at {power_percent(safe.value):.0f} % power without the link."
+        return (
+            f"{lead.label} would run at {power_percent(safe.value):.0f} % power without the link."
+        )
     return None
 
 
 def motor_dangers(model: Model) -> Iterator[tuple[str, str]]:
-    """What is dangerous about a motor whatever the hands do, as (path, sentence): an idle that is none, a failsafe that runs
-    it, an older document that meant less power."""
+    """What is dangerous about a motor whatever the hands do, as (path, sentence): an idle that is
+    none, a failsafe that runs it, an older document that meant less power."""
     motors = {m.name for m in model.airframe.motors}
     for i, text in idle_dangers(model):
         yield f"leads[{i}].idle_us", text
@@ -54,14 +59,23 @@ def motor_dangers(model: Model) -> Iterator[tuple[str, str]]:
             yield f"leads[{i}].failsafe", said
     guard = model.program.guard
     for i, text in enumerate(guard.unconfirmed if guard is not None else ()):
-        yield f"program.guard.unconfirmed[{i}]", f"{text} No motor is armed until you have agreed to it."
+        yield (
+            f"program.guard.unconfirmed[{i}]",
+            f"{text} No motor is armed until you have agreed to it.",
+        )
 
 
 def idle_mended(model: Model, index: int) -> Model:
-    """The model with a motor's lead that sends its idle pulse at idle: direction, travel and stop to fit, no centre."""
+    """The model with a motor's lead that sends its idle pulse at idle: direction, travel and stop
+    to fit, no centre."""
     lead, idle = model.leads[index], idle_percent(model.leads[index], model.transmitter)
     side = "neg" if idle < 0 else "pos"
     stop = min(lead.stop_neg, idle) if idle < 0 else max(lead.stop_pos, idle)
-    fields = {"direction": 1 if idle < 0 else -1, "centre": 0.0, f"travel_{side}": abs(idle), f"stop_{side}": stop}
+    fields = {
+        "direction": 1 if idle < 0 else -1,
+        "centre": 0.0,
+        f"travel_{side}": abs(idle),
+        f"stop_{side}": stop,
+    }
     leads = tuple(x.changed({**fields}) if i == index else x for i, x in enumerate(model.leads))
     return model.changed({"leads": leads})

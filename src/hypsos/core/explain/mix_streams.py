@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What reaches each surface as streams: from the hands, through signals, to surfaces and motors, each with what it carries."""
+"""What reaches each surface as streams: from the hands, through signals, to surfaces and motors,
+each with what it carries."""
 
 from __future__ import annotations
 
@@ -22,8 +23,9 @@ Key = tuple[str, str, str]
 
 
 class Stream(NamedTuple):
-    """One or more mix lines that are one thing to a pilot: from a source to a target, by a behaviour (``origin``) or by hand.
-    ``paths``: where its numbers stand; ``mix`` its place among the plain mixes, -1 for a behaviour's."""
+    """One or more mix lines that are one thing to a pilot: from a source to a target, by a
+    behaviour (``origin``) or by hand. ``paths``: where its numbers stand; ``mix`` its place among
+    the plain mixes, -1 for a behaviour's."""
 
     key: Key
     source: str
@@ -35,7 +37,8 @@ class Stream(NamedTuple):
 
 
 class Node(NamedTuple):
-    """A place where streams begin, meet or end: its name, words, and column (0 hands, 1 signals, 2 surfaces and motors)."""
+    """A place where streams begin, meet or end: its name, words, and column (0 hands, 1 signals, 2
+    surfaces and motors)."""
 
     name: str
     words: str
@@ -78,8 +81,12 @@ def net(model: Model) -> Net:
     streams = []
     for key, lines in groups.items():
         first = lines[0]
-        index = int(first.path[14:].split("]")[0]) if first.path.startswith("program.mixes[") else -1
-        streams.append(Stream(key, first.line.source, key[0], key[2], first.origin or "", index, tuple(lines)))
+        index = (
+            int(first.path[14:].split("]")[0]) if first.path.startswith("program.mixes[") else -1
+        )
+        streams.append(
+            Stream(key, first.line.source, key[0], key[2], first.origin or "", index, tuple(lines))
+        )
     return Net(_nodes(model, streams), tuple(streams))
 
 
@@ -101,11 +108,14 @@ def _nodes(model: Model, streams: Iterable[Stream]) -> tuple[Node, ...]:
 
 
 def across(model: Model) -> list[Surface]:
-    """The surfaces with servos of their own as they lie from left to right, the wing's first, seen from behind."""
+    """The surfaces with servos of their own as they lie from left to right, the wing's first, seen
+    from behind."""
     order = {p.name: i for i, p in enumerate(model.airframe.panels)}
     sign = {"left": -1.0, "centre": 0.0, "right": 1.0}
     found = [s for s in model.airframe.surfaces if s.follows is None]
-    return sorted(found, key=lambda s: (order.get(s.panel, 99), sign[s.side] * (s.start_mm + s.end_mm + 1)))
+    return sorted(
+        found, key=lambda s: (order.get(s.panel, 99), sign[s.side] * (s.start_mm + s.end_mm + 1))
+    )
 
 
 def targets(model: Model) -> tuple[str, ...]:
@@ -114,7 +124,8 @@ def targets(model: Model) -> tuple[str, ...]:
 
 
 def carried(result: Result) -> dict[Key, float]:
-    """What each stream carries at the end of a run that was asked *why* of every target, in percent."""
+    """What each stream carries at the end of a run that was asked *why* of every target, in
+    percent."""
     out: dict[Key, float] = {}
     for target, parts in result.why.items():
         for part in parts:
@@ -125,7 +136,8 @@ def carried(result: Result) -> dict[Key, float]:
 
 
 class Effect(NamedTuple):
-    """How far a part goes at a hand's full travel to each side: percent, degrees, millimetres from where it rests."""
+    """How far a part goes at a hand's full travel to each side: percent, degrees, millimetres from
+    where it rests."""
 
     part: str
     label: str
@@ -133,15 +145,27 @@ class Effect(NamedTuple):
     high: tuple[float, float | None, float | None]
 
 
-def effects(model: Model, plan: Plan, control: str, hands: Mapping[str, float] | None = None) -> list[Effect]:
-    """What a hand moves, and by how much at full travel, everything else as ``hands`` have it (at rest without them)."""
+def effects(
+    model: Model, plan: Plan, control: str, hands: Mapping[str, float] | None = None
+) -> list[Effect]:
+    """What a hand moves, and by how much at full travel, everything else as ``hands`` have it (at
+    rest without them)."""
     found = model.transmitter.control(control)
-    ends = (0.0, len(found.positions) - 1.0) if found is not None and found.is_switch else (-100.0, 100.0)
+    ends = (
+        (0.0, len(found.positions) - 1.0)
+        if found is not None and found.is_switch
+        else (-100.0, 100.0)
+    )
     held = {n: float(x) for n, x in (hands or {}).items() if n not in AROUND}
-    rest = {**held, control: 0.0 if found is None or not found.is_switch else held.get(control, 0.0)}
+    rest = {
+        **held,
+        control: 0.0 if found is None or not found.is_switch else held.get(control, 0.0),
+    }
     if control == "throttle_stick":
         rest[control] = -100.0
-    outputs = settled_together(plan, [rest, {**rest, control: ends[0]}, {**rest, control: ends[1]}]).outputs
+    outputs = settled_together(
+        plan, [rest, {**rest, control: ends[0]}, {**rest, control: ends[1]}]
+    ).outputs
     out = []
     for lead in {x.target: x for x in reversed(model.leads)}.values():
         trace = outputs[lead.name]
@@ -163,7 +187,7 @@ def _figures(trace: object, row: int) -> tuple[float, float | None, float | None
 
 def _less(
     a: tuple[float, float | None, float | None], b: tuple[float, float | None, float | None]
-) -> tuple[float, float | None, float | None]:  # fmt: skip
+) -> tuple[float, float | None, float | None]:
     deg, mm = (None if x is None or y is None else x - y for x, y in zip(a[1:], b[1:], strict=True))
     return a[0] - b[0], deg, mm
 

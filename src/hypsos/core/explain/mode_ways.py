@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""How the hands bring about each flight mode, and what stands on the bench taken as a mode's presets."""
+"""How the hands bring about each flight mode, and what stands on the bench taken as a mode's
+presets."""
 
 from __future__ import annotations
 
@@ -21,8 +22,8 @@ MOST = 512
 
 
 def ways_to_modes(model: Model) -> dict[str, dict[str, float]]:
-    """Flight mode -> hands that fly it, as the engine says: the first positions of the switches, and a throttle stick high
-    or low, that do. A mode that no such hands give is not among them."""
+    """Flight mode -> hands that fly it, as the engine says: the first positions of the switches,
+    and a throttle stick high or low, that do. A mode that no such hands give is not among them."""
     modes = model.program.modes
     if not modes:
         return {}
@@ -36,7 +37,9 @@ def ways_to_modes(model: Model) -> dict[str, dict[str, float]]:
             break
     rests = {guard.switch: float(guard.cut[0])} if guard is not None else {}
     cases = [rests | c for c in cases]
-    flown = np.broadcast_to(settled_together(compile_plan(model), cases).modes, (len(cases), 1))[:, -1]
+    flown = np.broadcast_to(settled_together(compile_plan(model), cases).modes, (len(cases), 1))[
+        :, -1
+    ]
     out: dict[str, dict[str, float]] = {}
     for case, index in zip(cases, flown, strict=True):
         out.setdefault(modes[int(index)].name, case)
@@ -44,7 +47,8 @@ def ways_to_modes(model: Model) -> dict[str, dict[str, float]]:
 
 
 class TakenNow(NamedTuple):
-    """The presets that hold what sliders and trims say, the model with them in its mode, and the controls to put back."""
+    """The presets that hold what sliders and trims say, the model with them in its mode, and the
+    controls to put back."""
 
     model: Model
     presets: dict[str, float]
@@ -55,14 +59,21 @@ LEAST_TAKEN = 5e-3
 """Percent: what adds less to a surface is not taken into its preset."""
 
 
-def taken_now(model: Model, hands: Mapping[str, float], memory: Memory | None, mode: str) -> TakenNow:
-    """What sliders, knobs and the mode's own trims add to the surfaces now, taken into the presets of the mode flown.
+def taken_now(
+    model: Model, hands: Mapping[str, float], memory: Memory | None, mode: str
+) -> TakenNow:
+    """What sliders, knobs and the mode's own trims add to the surfaces now, taken into the presets
+    of the mode flown.
 
-    With the sticks in the middle the surfaces stand afterwards as they do now once the sliders are back in their middle;
-    trims of the mode's own are zero then. ``memory``: the state of the bench.
-    """
+    With the sticks in the middle the surfaces stand afterwards as they do now once the sliders are
+    back in their middle; trims of the mode's own are zero then. ``memory``: the state of the
+    bench."""
     sticks = {a.control: 0.0 for a in model.program.axes if a.command != "thrust"}
-    slides = {c.name: 0.0 for c in model.transmitter.controls if c.kind in ("slider", "knob") and hands.get(c.name)}
+    slides = {
+        c.name: 0.0
+        for c in model.transmitter.controls
+        if c.kind in ("slider", "knob") and hands.get(c.name)
+    }
     still = {n: float(x) for n, x in hands.items() if n not in AROUND} | sticks
     at_rest = still | {n: 0.0 for n in slides if n in still}
     bare = _without_own_trims(model, mode)
@@ -75,16 +86,24 @@ def taken_now(model: Model, hands: Mapping[str, float], memory: Memory | None, m
             total = presets.get(surface.name, 0.0) + more
             presets[surface.name] = round(min(150.0, max(-150.0, total)), 2)
     moved = tuple(control_label(model, n) for n in slides if _moves(model, still, n, memory, now))
-    return TakenNow(with_presets(bare, mode, presets), {n: x for n, x in presets.items() if x}, moved)
+    return TakenNow(
+        with_presets(bare, mode, presets), {n: x for n, x in presets.items() if x}, moved
+    )
 
 
 def _sums(model: Model, hands: Mapping[str, float], memory: Memory | None) -> dict[str, float]:
-    result = compile_plan(model).run(Situation(np.zeros(1), dict(hands)), memory, instant=True)  # no time plays a part
+    result = compile_plan(model).run(
+        Situation(np.zeros(1), dict(hands)), memory, instant=True
+    )  # no time plays a part
     return {n: float(np.ravel(x)[-1]) for n, x in result.sums.items()}
 
 
 def _moves(
-    model: Model, hands: Mapping[str, float], name: str, memory: Memory | None, now: Mapping[str, float]
+    model: Model,
+    hands: Mapping[str, float],
+    name: str,
+    memory: Memory | None,
+    now: Mapping[str, float],
 ) -> bool:
     there = _sums(model, {**hands, name: 0.0}, memory)
     return any(abs(there[n] - x) > 5e-3 for n, x in now.items())
@@ -94,7 +113,9 @@ def _without_own_trims(model: Model, mode: str) -> Model:
     """The model with the trims that are this mode's own at zero."""
     axes = tuple(
         a.changed({"trim": a.trim.changed({"by_mode": {**a.trim.by_mode, mode: 0}})})
-        if a.trim is not None and a.trim.scope in ("per mode", "offset") and a.trim.by_mode.get(mode)
+        if a.trim is not None
+        and a.trim.scope in ("per mode", "offset")
+        and a.trim.by_mode.get(mode)
         else a
         for a in model.program.axes
     )

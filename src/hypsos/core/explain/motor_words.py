@@ -1,11 +1,11 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """What is said of the motors. The pulse on a motor's lead comes first, the guard's state second.
 
-A guard that says *stopped* says what the transmitter asks for. Without a link the receiver may hold another pulse, a
-failsafe may send one, and on an aeroplane that is plugged together wrongly the controller hears another channel. Who
-stands beside the propeller must be told what the lead sends. So *stopped* and *locked* are said only where every motor's
-lead sends its idle, and nothing that needs the link is promised without saying so.
-"""
+A guard that says *stopped* says what the transmitter asks for. Without a link the receiver may hold
+another pulse, a failsafe may send one, and on an aeroplane that is plugged together wrongly the
+controller hears another channel. Who stands beside the propeller must be told what the lead sends.
+So *stopped* and *locked* are said only where every motor's lead sends its idle, and nothing that
+needs the link is promised without saying so."""
 
 from __future__ import annotations
 
@@ -40,9 +40,8 @@ SHORT = {
 class MotorSaid(NamedTuple):
     """What is said of the motors: in two or three words, and in a sentence.
 
-    The sentence is its ``head``, what is so, and ``why``, where there is more to be said of it. ``beyond_control``: a motor runs,
-    and no switch or stick of the transmitter reaches it now.
-    """
+    The sentence is its ``head``, what is so, and ``why``, where there is more to be said of it.
+    ``beyond_control``: a motor runs, and no switch or stick of the transmitter reaches it now."""
 
     short: str
     head: str
@@ -67,12 +66,14 @@ def motor_powers(model: Model, result: Result) -> dict[str, float]:
         x.target: power_percent(float(np.ravel(result.outputs[x.name].stand)[-1]))
         for x in model.leads
         if x.target in motors
-        and x.name in result.outputs  # else it has come with an edit, and nothing was computed of it
+        and x.name
+        in result.outputs  # else it has come with an edit, and nothing was computed of it
     }
 
 
 def turning_powers(model: Model, result: Result) -> dict[str, float]:
-    """Motor -> power in percent with which it turns, at the end of a run: none where its controller has no battery, or waits."""
+    """Motor -> power in percent with which it turns, at the end of a run: none where its controller
+    has no battery, or waits."""
     ready = {
         x.target: bool(np.ravel(np.asarray(result.outputs[x.name].ready))[-1])
         for x in model.leads
@@ -82,11 +83,13 @@ def turning_powers(model: Model, result: Result) -> dict[str, float]:
 
 
 def motor_said(now: Moment, sent: Result | None = None) -> MotorSaid:
-    """What is said of the motors at a moment; nothing without one. ``sent`` is what really goes to the leads, where that is
-    not what the model says: on an aeroplane to practise on."""
+    """What is said of the motors at a moment; nothing without one. ``sent`` is what really goes to
+    the leads, where that is not what the model says: on an aeroplane to practise on."""
     model = now.model
     if not model.airframe.motors or any(x.name not in now.result.outputs for x in model.leads):
-        return MotorSaid("", "")  # no motor, or one that has just come and of which nothing was computed yet
+        return MotorSaid(
+            "", ""
+        )  # no motor, or one that has just come and of which nothing was computed yet
     shown = now.result if sent is None else sent
     powers, turning = motor_powers(model, shown), turning_powers(model, shown)
     strongest = max(powers, key=lambda n: (turning[n], powers[n]), default="")
@@ -100,8 +103,8 @@ def motor_said(now: Moment, sent: Result | None = None) -> MotorSaid:
 
 
 def _running(now: Moment, shown: Result, motor: str, power: float, beyond: str | None) -> MotorSaid:
-    """A motor that turns: beyond control, at an engine's idle, or as it is told. ``beyond``: why nobody stops it, where that
-    is so."""
+    """A motor that turns: beyond control, at an engine's idle, or as it is told. ``beyond``: why
+    nobody stops it, where that is so."""
     label = _label(now.model, motor)
     if beyond is not None:
         return MotorSaid("Motor RUNS", f"{label} RUNS at {number(power)} %", beyond, True)
@@ -128,12 +131,15 @@ def _at_idle(now: Moment) -> MotorSaid:
 
 
 def _armed_without_a_link(now: Moment) -> MotorSaid:
-    """Armed, with the link or the receiver's power away: what the motor does when they come back."""
+    """Armed, with the link or the receiver's power away: what the motor does when they come
+    back."""
     told = max((float(np.ravel(x)[-1]) for x in now.result.told.values()), default=-100.0)
     asked_to_run = power_percent(told) > LEAST_POWER
     then = "it starts again" if asked_to_run else "it follows the stick again"
     if now.power:
-        return MotorSaid("Armed, link lost", "Motor armed, link lost", f"{then} when the link returns")
+        return MotorSaid(
+            "Armed, link lost", "Motor armed, link lost", f"{then} when the link returns"
+        )
     if asked_to_run and all(x.waits_for_idle for x in _motor_leads(now.model)):
         then = "its controller waits for idle"
     return MotorSaid("Armed, no power", "Motor armed, no power", f"{then} when the battery goes in")
@@ -150,7 +156,8 @@ def _motor_leads(model: Model) -> list[Lead]:
 
 
 def _standing_still(now: Moment, motor: str, power: float, beyond: str | None) -> MotorSaid:
-    """A motor that is told to run and stands still: it has no battery, or its controller waits for idle."""
+    """A motor that is told to run and stands still: it has no battery, or its controller waits for
+    idle."""
     model = now.model
     label = _label(model, motor)
     waits = next(x for x in _motor_leads(model) if x.target == motor).waits_for_idle
@@ -159,7 +166,11 @@ def _standing_still(now: Moment, motor: str, power: float, beyond: str | None) -
         remedy = "" if beyond is not None else f"; {throttle(model).remedy}"
     else:
         why = "no flight battery"
-        remedy = "; its controller waits for idle then" if waits else "; it STARTS when the battery goes in"
+        remedy = (
+            "; its controller waits for idle then"
+            if waits
+            else "; it STARTS when the battery goes in"
+        )
     short = "Commanded to run"
     head = f"{label} stands still, commanded to run at {number(power)} %"
     if beyond is not None:
@@ -167,16 +178,21 @@ def _standing_still(now: Moment, motor: str, power: float, beyond: str | None) -
     return MotorSaid(short, head, f"{why}{remedy}")
 
 
-# -- a motor that nothing reaches -------------------------------------------------------------------------------------
+# -- a motor that nothing reaches ---------------------------------------------------------------
 
 
 def _beyond_control(now: Moment, sent: Result | None, motor: str) -> str | None:
-    """Why no switch reaches a motor that runs; None where the guard has armed it and the link carries the stick."""
+    """Why no switch reaches a motor that runs; None where the guard has armed it and the link
+    carries the stick."""
     lead = next(x for x in _motor_leads(now.model) if x.target == motor)
     if sent is not None and _stand(sent, lead) != _stand(now.result, lead):
         return "on this aeroplane its controller hears another channel, and no switch here stops it; plug it out first"
     if now.link and now.power:
-        return None if now.state == GuardState.ARMED else "its lead does not send its idle; take the flight battery out"
+        return (
+            None
+            if now.state == GuardState.ARMED
+            else "its lead does not send its idle; take the flight battery out"
+        )
     action = lead.failsafe.action if lead.failsafe is not None else "preset"
     if bool(np.ravel(now.result.outputs[lead.name].failsafe)[-1]):
         how = "the failsafe holds it" if action == "hold" else "its failsafe is set so"
@@ -201,11 +217,12 @@ def _until_failsafe(now: Moment) -> float | None:
     return max(0.0, now.model.receiver.failsafe_after_s - passed)
 
 
-# -- a motor that is not armed -------------------------------------------------------------------------------------
+# -- a motor that is not armed ------------------------------------------------------------------
 
 
 def _held(now: Moment, guard: Guard) -> MotorSaid | None:
-    """That a hold stops the motor though its switch stands at run; None where the switch is at cut."""
+    """That a hold stops the motor though its switch stands at run; None where the switch is at
+    cut."""
     at = int(now.controls.get(guard.switch, guard.cut[0]))
     if at in guard.cut:
         return None
@@ -214,7 +231,11 @@ def _held(now: Moment, guard: Guard) -> MotorSaid | None:
         return None
     words = phrase(now.model, holding)
     switch = the_named(now.model.transmitter.controls, guard.switch)
-    return MotorSaid("Motor held", f"Motor held while {words}", f"the {switch.label} stands at {switch.positions[at]}")
+    return MotorSaid(
+        "Motor held",
+        f"Motor held while {words}",
+        f"the {switch.label} stands at {switch.positions[at]}",
+    )
 
 
 def _reason(now: Moment, guard: Guard) -> str:
@@ -230,14 +251,22 @@ def _reason(now: Moment, guard: Guard) -> str:
     labels = {m.name: m.label for m in model.airframe.motors}
     powers = {n: power_percent(float(np.ravel(x)[-1])) for n, x in result.told.items()}
     most = max(powers, key=lambda n: powers[n], default=None)
-    if most is not None and powers[most] > power_percent(guard.threshold) + 1e-6 and (guard.level > 1 or waiting):
+    if (
+        most is not None
+        and powers[most] > power_percent(guard.threshold) + 1e-6
+        and (guard.level > 1 or waiting)
+    ):
         return f"{labels[most]} would be commanded {number(powers[most])} %{_what_tells(now, guard, most)}"
     axis = model.program.axis("thrust")
     if (waiting or guard.wakes_when_low) and guard.also is None and axis is not None:
-        return f"the {control_label(model, axis.control)} has to rest low for {plain(guard.rest_s)} s"
+        return (
+            f"the {control_label(model, axis.control)} has to rest low for {plain(guard.rest_s)} s"
+        )
     switch = _lower(control_label(model, guard.switch))
     besides = [f"while {phrase(model, guard.also)}"] if guard.also is not None else []
-    besides += ["with all switches and sliders as the start check wants them"] if guard.start_check else []
+    besides += (
+        ["with all switches and sliders as the start check wants them"] if guard.start_check else []
+    )
     return " ".join([f"put the {switch} to cut and back", *besides])
 
 
@@ -266,7 +295,11 @@ def _what_tells(now: Moment, guard: Guard, motor: str) -> str:
         return f"; bring the {control_label(model, axis.control)} low"
     most = max(_told_by(now, motor), default=None)
     if most is None:
-        return ": something is still on its way to it; wait until it has run out" if axis is not None else ""
+        return (
+            ": something is still on its way to it; wait until it has run out"
+            if axis is not None
+            else ""
+        )
     _, label, kind = most
     if kind == "trim":
         return f" by the {label[:1].lower()}{label[1:]}; take that back"
@@ -276,7 +309,8 @@ def _what_tells(now: Moment, guard: Guard, motor: str) -> str:
 
 
 def _told_by(now: Moment, motor: str) -> Iterator[tuple[float, str, str]]:
-    """What adds power to a motor with the hands as they are, everything at its end: (how much, its name, its kind)."""
+    """What adds power to a motor with the hands as they are, everything at its end: (how much, its
+    name, its kind)."""
     given: dict[str, Signal] = {n: float(v) for n, v in now.controls.items()}
     situation = Situation(np.zeros(1), given, float(now.link), float(now.power))
     settled = compile_plan(now.model).run(situation, None, [motor], instant=True)

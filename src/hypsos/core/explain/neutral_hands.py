@@ -17,8 +17,9 @@ LITTLE = 0.5
 
 @kept
 def quiet_hands(model: Model) -> dict[str, float]:
-    """Slider or knob -> the place, of its middle and its two ends, where the surfaces stand nearest to neutral with
-    everything else at rest; the middle where an end is no better. What gives thrust is left out: it stands low.
+    """Slider or knob -> the place, of its middle and its two ends, where the surfaces stand nearest
+    to neutral with everything else at rest; the middle where an end is no better. What gives thrust
+    is left out: it stands low.
 
     A brake slider is shut there. With the slider in its middle the brakes would be half out.
     """
@@ -29,7 +30,9 @@ def quiet_hands(model: Model) -> dict[str, float]:
     situations = [{n: place} for n in names for place in (0.0, -100.0, 100.0)]
     found = settled_together(compile_plan(model), situations)
     away = np.zeros(len(situations))
-    for surface in model.airframe.surfaces:  # by what is asked of them: so it holds before a lead is plugged in, too
+    for surface in (
+        model.airframe.surfaces
+    ):  # by what is asked of them: so it holds before a lead is plugged in, too
         asked = found.sums.get(surface.name, 0.0)
         away += np.abs(np.broadcast_to(asked, (len(situations), 1))[:, -1])
     out = {}
@@ -40,7 +43,8 @@ def quiet_hands(model: Model) -> dict[str, float]:
 
 
 def quiet_words(model: Model) -> list[str]:
-    """Where each of them stands, in words: ``'Brake slider at −100'``, with the figure that the sheet has at its lines."""
+    """Where each of them stands, in words: ``'Brake slider at −100'``, with the figure that the
+    sheet has at its lines."""
     places = {0.0: "in the middle", -100.0: "at −100", 100.0: "at 100"}
     hands = quiet_hands(model)
     return [f"{c.label} {places[hands[c.name]]}" for c in _turning(model) if c.name in hands]

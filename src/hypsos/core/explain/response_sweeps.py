@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Any part against any hand, once for every position of a switch or every flight mode; as lines and as a table."""
+"""Any part against any hand, once for every position of a switch or every flight mode; as lines and
+as a table."""
 
 from __future__ import annotations
 
@@ -22,8 +23,8 @@ UNITS = ("%", "°", "mm")
 
 
 class SweepLine(NamedTuple):
-    """One line of a sweep: its name, the hand's travel (percent, or positions) and the part in percent, degrees, millimetres
-    (None where it has none). Shapes (S,)."""
+    """One line of a sweep: its name, the hand's travel (percent, or positions) and the part in
+    percent, degrees, millimetres (None where it has none). Shapes (S,)."""
 
     name: str
     x: NDArray[np.float64]
@@ -39,8 +40,9 @@ class SweepLine(NamedTuple):
 def swept(
     plan: Plan, control: str, part: str, by: str = "", hands: Mapping[str, float] | None = None
 ) -> list[SweepLine]:
-    """A part against a control. ``by``: ``modes`` for a line in every flight mode, a switch for one at each of its
-    positions, empty for one as ``hands`` are. Raises HypsosError where the part has no lead."""
+    """A part against a control. ``by``: ``modes`` for a line in every flight mode, a switch for one
+    at each of its positions, empty for one as ``hands`` are. Raises HypsosError where the part has
+    no lead."""
     model = plan.model
     lead = next((x for x in model.leads if x.target == part), None)
     if lead is None:
@@ -54,7 +56,9 @@ def swept(
     for name, places in _sweep_cases(model, by):
         values: dict[str, object] = {**held, **places, control: x[:, None]}
         trace = settled(plan, values).outputs[lead.name]
-        out.append(SweepLine(name, x, _line(trace.stand, x), _maybe(trace.deg, x), _maybe(trace.mm, x)))
+        out.append(
+            SweepLine(name, x, _line(trace.stand, x), _maybe(trace.deg, x), _maybe(trace.mm, x))
+        )
     return out
 
 

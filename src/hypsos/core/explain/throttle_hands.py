@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""With what hands a pilot gives the motors power, and takes it: the throttle's control, or a switch that stands in for it."""
+"""With what hands a pilot gives the motors power, and takes it: the throttle's control, or a switch
+that stands in for it."""
 
 from __future__ import annotations
 
@@ -16,8 +17,9 @@ UP = -20.0
 
 
 class Throttle(NamedTuple):
-    """``low`` and ``up``: where the controls stand that give no power, and power. ``name``: what people call the one that does
-    it. The words say how it comes there: ``'low'``, ``'at off'``; ``'up'``, ``'to full'``; ``'low'``, ``'to off'``."""
+    """``low`` and ``up``: where the controls stand that give no power, and power. ``name``: what
+    people call the one that does it. The words say how it comes there: ``'low'``, ``'at off'``;
+    ``'up'``, ``'to full'``; ``'low'``, ``'to off'``."""
 
     low: Mapping[str, float]
     up: Mapping[str, float]
@@ -33,8 +35,8 @@ class Throttle(NamedTuple):
 
 
 def switched(model: Model) -> Throttle | None:
-    """The switch that gives the motors their power; None where none does. The stick of the thrust command, which the guard
-    wants low as well, stays low throughout."""
+    """The switch that gives the motors their power; None where none does. The stick of the thrust
+    command, which the guard wants low as well, stays low throughout."""
     found = motor_switch(model)
     if found is None:
         return None
@@ -44,7 +46,9 @@ def switched(model: Model) -> Throttle | None:
     off, full = control.positions[least], control.positions[most]
     axis = model.program.axis("thrust")
     low = {control.name: float(least)} | ({} if axis is None else {axis.control: -100.0})
-    return Throttle(low, {control.name: float(most)}, control.label, f"at {off}", f"to {full}", f"to {off}")
+    return Throttle(
+        low, {control.name: float(most)}, control.label, f"at {off}", f"to {full}", f"to {off}"
+    )
 
 
 def throttle(model: Model) -> Throttle:

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What a timeline shows of a model: hands, conditions, mode, guard, motors, surfaces, timers, each as a track of numbers."""
+"""What a timeline shows of a model: hands, conditions, mode, guard, motors, surfaces, timers, each
+as a track of numbers."""
 
 from __future__ import annotations
 
@@ -21,8 +22,9 @@ from hypsos.core.wording.words import GUARD_WORDS, standing, stick_words
 
 
 class Track(NamedTuple):
-    """A line of the timeline. ``kind``: *level* (a number between ``low`` and ``high``), *flag* (0 or 1) or *place* (one of
-    ``places``). ``words`` says a value. Inputs come first; ``shown`` is False for those nobody moves by hand."""
+    """A line of the timeline. ``kind``: *level* (a number between ``low`` and ``high``), *flag* (0
+    or 1) or *place* (one of ``places``). ``words`` says a value. Inputs come first; ``shown`` is
+    False for those nobody moves by hand."""
 
     key: str
     label: str
@@ -54,30 +56,71 @@ def _inputs(model: Model) -> Iterator[Track]:
             said = _of(places)
             yield Track(name, control.label, "hands", "place", 0.0, top, said, read, places)
         elif name in STICKS:
-            yield Track(name, name.replace("_", " ").capitalize(), "hands", "level", -100, 100, _stick(name), read)
+            yield Track(
+                name,
+                name.replace("_", " ").capitalize(),
+                "hands",
+                "level",
+                -100,
+                100,
+                _stick(name),
+                read,
+            )
         else:
             label = control.label if control is not None else name.replace("_", " ")
-            yield Track(name, label, "hands", "level", -100, 100, _percent, read, shown=control is not None)
+            yield Track(
+                name, label, "hands", "level", -100, 100, _percent, read, shown=control is not None
+            )
     yield Track("link", "Link", "hands", "flag", 0, 1, _of(("lost", "up")), lambda _, s: s.link)
-    yield Track("power", "Receiver's power", "hands", "flag", 0, 1, _of(("off", "on")), lambda _, s: s.power)
     yield Track(
-        "link_quality", "Link quality", "hands", "level", 0, 100, _percent, lambda _, s: s.link_quality, shown=False
+        "power", "Receiver's power", "hands", "flag", 0, 1, _of(("off", "on")), lambda _, s: s.power
+    )
+    yield Track(
+        "link_quality",
+        "Link quality",
+        "hands",
+        "level",
+        0,
+        100,
+        _percent,
+        lambda _, s: s.link_quality,
+        shown=False,
     )
     motors = bool(model.airframe.motors)
     in_out = _of(("out", "in"))
     yield Track(
-        "flight_battery", "Flight battery", "hands", "flag", 0, 1, in_out, lambda _, s: s.flight_battery, shown=motors
+        "flight_battery",
+        "Flight battery",
+        "hands",
+        "flag",
+        0,
+        1,
+        in_out,
+        lambda _, s: s.flight_battery,
+        shown=motors,
     )
 
 
 def _states(model: Model) -> Iterator[Track]:
     if model.airframe.motors and model.program.guard is not None:
         words = tuple(GUARD_WORDS.values())
-        yield Track("guard:", "Motor guard", "guard", "place", 0, 2, _of(words), lambda r, _: r.guard, words)
+        yield Track(
+            "guard:", "Motor guard", "guard", "place", 0, 2, _of(words), lambda r, _: r.guard, words
+        )
     if model.program.modes:
         labels = tuple(m.label for m in model.program.modes)
         top = max(1.0, len(labels) - 1.0)
-        yield Track("mode:", "Flight mode", "mode", "place", 0, top, _of(labels), lambda r, _: r.modes, labels)
+        yield Track(
+            "mode:",
+            "Flight mode",
+            "mode",
+            "place",
+            0,
+            top,
+            _of(labels),
+            lambda r, _: r.modes,
+            labels,
+        )
     for x in named(model):
         if x.gives_signal:
             continue
@@ -87,7 +130,17 @@ def _states(model: Model) -> Iterator[Track]:
             def read_step(r: Result, _: Situation, name: str = x.name) -> object:
                 return r.steps[name]
 
-            yield Track(x.name, x.label, "conditions", "place", 0, x.positions - 1.0, _of(steps), read_step, steps)
+            yield Track(
+                x.name,
+                x.label,
+                "conditions",
+                "place",
+                0,
+                x.positions - 1.0,
+                _of(steps),
+                read_step,
+                steps,
+            )
             continue
 
         def read_flag(r: Result, _: Situation, name: str = x.name) -> object:
@@ -100,7 +153,16 @@ def _states(model: Model) -> Iterator[Track]:
             return r.timers[name]
 
         high = timer.span_s or 600.0
-        yield Track(f"timer:{timer.name}", timer_label(timer), "timers", "level", 0.0, high, clock, read_timer)
+        yield Track(
+            f"timer:{timer.name}",
+            timer_label(timer),
+            "timers",
+            "level",
+            0.0,
+            high,
+            clock,
+            read_timer,
+        )
 
 
 def _outputs(model: Model) -> Iterator[Track]:

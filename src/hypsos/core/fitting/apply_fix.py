@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Mending what the directions check has found: the model changed, in words what to change, and what was seen right."""
+"""Mending what the directions check has found: the model changed, in words what to change, and what
+was seen right."""
 
 from __future__ import annotations
 
@@ -12,7 +13,8 @@ from hypsos.core.fitting.direction_finder import WiringExplanation, WiringRepair
 
 
 def repaired(model: Model, repair: WiringRepair) -> Model:
-    """The model mended. A recipe whose mixes need another sign is detached into plain mixes first."""
+    """The model mended. A recipe whose mixes need another sign is detached into plain mixes
+    first."""
     first = {x.target: i for i, x in reversed(list(enumerate(model.leads)))}
     leads = list(model.leads)
     for lead, part in repair.on.items():
@@ -23,11 +25,15 @@ def repaired(model: Model, repair: WiringRepair) -> Model:
     wrong = [
         i
         for i, recipe in enumerate(model.program.recipes)
-        if any((m.line.source, m.line.target) in repair.signs for m in expanded(recipe, model.transmitter))
+        if any(
+            (m.line.source, m.line.target) in repair.signs
+            for m in expanded(recipe, model.transmitter)
+        )
     ]
     mended = detached_all(model, wrong) if wrong else model
     mixes = tuple(
-        m.changed({"gain": -m.gain}) if (m.source, m.target) in repair.signs else m for m in mended.program.mixes
+        m.changed({"gain": -m.gain}) if (m.source, m.target) in repair.signs else m
+        for m in mended.program.mixes
     )
     program = mended.program.changed({"mixes": mixes})
     return mended.changed({"leads": tuple(leads), "program": program})
@@ -44,7 +50,9 @@ def repair_words(model: Model, repair: WiringRepair) -> list[str]:
     for n in sorted(repair.reverse):
         said.append(f"{labels[n]} runs the other way: reverse its output.")
     for step, n in repair.signs:
-        said.append(f"{labels[n]} is right on other commands and wrong on {step}: turn the sign of that mix.")
+        said.append(
+            f"{labels[n]} is right on other commands and wrong on {step}: turn the sign of that mix."
+        )
     return said
 
 
@@ -54,7 +62,9 @@ def marked(model: Model, parts: Iterable[str]) -> Model:
     target = {x.name: x.target for x in model.leads}
     wanted |= {target[y.second] for y in model.y_leads if target[y.first] in wanted}
     leads = tuple(
-        x.changed({"seen_right": (x.port, x.direction)}) if x.target in wanted and x.port is not None else x
+        x.changed({"seen_right": (x.port, x.direction)})
+        if x.target in wanted and x.port is not None
+        else x
         for x in model.leads
     )
     return model.changed({"leads": leads})

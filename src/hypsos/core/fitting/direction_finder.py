@@ -1,15 +1,16 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The directions check: what each command should move which way, and from what was seen what explains it.
+"""The directions check: what each command should move which way, and from what was seen what
+explains it.
 
-A lead's pulse moves the surface that its servo is really on, in the sense in which the servo really sits. Two kinds of
-fault are looked for: a servo that sits the other way round (*reversed*), and two leads in each other's ports
-(*swapped*). Every combination of them that explains all that was seen is found, simplest first; while more than one
-simple one remains, the question that tells them apart best is asked: which surface stands still with a plug pulled?
+A lead's pulse moves the surface that its servo is really on, in the sense in which the servo really
+sits. Two kinds of fault are looked for: a servo that sits the other way round (*reversed*), and two
+leads in each other's ports (*swapped*). Every combination of them that explains all that was seen
+is found, simplest first; while more than one simple one remains, the question that tells them apart
+best is asked: which surface stands still with a plug pulled?
 
-From the explanation follows the smallest repair that makes every part go the way it should (by the signs that
-everybody agrees on, else as the model says): ports exchanged, outputs reversed, and, only where a part is right on one
-command and wrong on another, the sign of a mix.
-"""
+From the explanation follows the smallest repair that makes every part go the way it should (by the
+signs that everybody agrees on, else as the model says): ports exchanged, outputs reversed, and,
+only where a part is right on one command and wrong on another, the sign of a mix."""
 
 from __future__ import annotations
 
@@ -29,7 +30,8 @@ from hypsos.core.parts.leads import Lead
 from hypsos.core.wording.words import Part, run_positions
 
 Seen = Literal[-1, 0, 1]
-"""How a part was seen to move: 1 in its + sense (down, right, faster), -1 the other way, 0 not at all."""
+"""How a part was seen to move: 1 in its + sense (down, right, faster), -1 the other way, 0 not at
+all."""
 LEAST = 4.0
 """Percent: less than that is not seen on a bench."""
 SIMPLE = 2
@@ -45,8 +47,8 @@ STEPS: tuple[tuple[str, str, float, str], ...] = (
 
 @dataclass(frozen=True)
 class Movement:
-    """One movement to make: the controls before and after, by how many percent the model moves each part, and which way
-    each should go where that is settled for everybody."""
+    """One movement to make: the controls before and after, by how many percent the model moves each
+    part, and which way each should go where that is settled for everybody."""
 
     key: str
     words: str
@@ -62,8 +64,9 @@ class Movement:
 
 @dataclass(frozen=True)
 class WiringExplanation:
-    """What would explain everything seen. ``on``: lead -> the part its plug really moves, where that is another one;
-    ``reversed_``: parts whose servo sits the other way round than its lead's output assumes."""
+    """What would explain everything seen. ``on``: lead -> the part its plug really moves, where
+    that is another one; ``reversed_``: parts whose servo sits the other way round than its lead's
+    output assumes."""
 
     on: Mapping[str, str] = field(default_factory=dict)
     reversed_: frozenset[str] = frozenset()
@@ -89,8 +92,8 @@ class WiringExplanation:
 
 @dataclass(frozen=True)
 class WiringRepair:
-    """The smallest change that makes everything go the way it should: leads whose ports hold another part's plug, outputs to
-    reverse, and mixes (step, part) whose sign is wrong."""
+    """The smallest change that makes everything go the way it should: leads whose ports hold
+    another part's plug, outputs to reverse, and mixes (step, part) whose sign is wrong."""
 
     on: Mapping[str, str]
     reverse: frozenset[str]
@@ -111,7 +114,8 @@ class Question:
 
 @dataclass(frozen=True)
 class WiringFinding:
-    """What the answers so far say: the explanations that remain, simplest first, and what to ask next, if anything."""
+    """What the answers so far say: the explanations that remain, simplest first, and what to ask
+    next, if anything."""
 
     explanations: tuple[WiringExplanation, ...]
     question: Question | None
@@ -128,7 +132,8 @@ Answers = Mapping[str, Mapping[str, Seen]]
 
 @dataclass(frozen=True)
 class Check:
-    """What a model should do: its steps, and the sense of the output of each part that takes part (1 or -1)."""
+    """What a model should do: its steps, and the sense of the output of each part that takes part
+    (1 or -1)."""
 
     steps: tuple[Movement, ...]
     sense: Mapping[str, int]
@@ -145,7 +150,9 @@ class Check:
             row: dict[str, Seen] = {}
             for lead in self.parts:
                 part = truth.on.get(lead, lead)
-                row[part] = _sign(step.moves.get(lead, 0.0) * self._way(lead, part, part in truth.reversed_))
+                row[part] = _sign(
+                    step.moves.get(lead, 0.0) * self._way(lead, part, part in truth.reversed_)
+                )
             out[step.key] = row
         return out
 
@@ -168,16 +175,20 @@ class Check:
         for part in self.parts:
             turned = part in truth.reversed_
             commands = [s for s in self.steps if part in s.moves]
-            wrong = [s.key for s in commands if (_sign(s.moves[part]) == s.expected(part)) == turned]
-            if len(wrong) > len(commands) - len(wrong) or (wrong and 2 * len(wrong) == len(commands) and turned):
+            wrong = [
+                s.key for s in commands if (_sign(s.moves[part]) == s.expected(part)) == turned
+            ]
+            if len(wrong) > len(commands) - len(wrong) or (
+                wrong and 2 * len(wrong) == len(commands) and turned
+            ):
                 reverse.add(part)
                 wrong = [s.key for s in commands if s.key not in wrong]
             signs += [(key, part) for key in wrong]
         return WiringRepair(dict(truth.on), frozenset(reverse), tuple(signs))
 
     def alike(self, lead: str, part: str) -> bool:
-        """Whether it makes no difference at all which of two leads sits in which port: neither as the model moves them now
-        nor as it will once a wrong sign of a mix is turned round."""
+        """Whether it makes no difference at all which of two leads sits in which port: neither as
+        the model moves them now nor as it will once a wrong sign of a mix is turned round."""
         way = self._way(lead, part, False)
         return all(
             abs(s.moves.get(lead, 0.0) * way - s.moves.get(part, 0.0)) < 0.5
@@ -187,7 +198,8 @@ class Check:
 
 
 def check_of(model: Model) -> Check:
-    """The movements that show every part of a model that moves, in the order of the sticks and then the switches."""
+    """The movements that show every part of a model that moves, in the order of the sticks and then
+    the switches."""
     leads = _speaking_leads(model)
     parts = {p.name: p for p in model.airframe.moved()}
     motors = {m.name for m in model.airframe.motors}
@@ -195,7 +207,9 @@ def check_of(model: Model) -> Check:
     situations = [s for _, _, before, after in movements for s in (before, after)]
     outputs = settled_together(compile_plan(model), situations).outputs
     shape = (len(situations), 1)
-    stands = {part: np.broadcast_to(outputs[x.name].stand, shape)[:, -1] for part, x in leads.items()}
+    stands = {
+        part: np.broadcast_to(outputs[x.name].stand, shape)[:, -1] for part, x in leads.items()
+    }
     steps = []
     for i, (key, words, before, after) in enumerate(movements):
         moves = {part: float(stand[2 * i + 1] - stand[2 * i]) for part, stand in stands.items()}
@@ -209,7 +223,8 @@ def check_of(model: Model) -> Check:
 
 
 def _speaking_leads(model: Model) -> dict[str, Lead]:
-    """Part -> the plugged lead that is looked at; of two servos on one port the first speaks for both."""
+    """Part -> the plugged lead that is looked at; of two servos on one port the first speaks for
+    both."""
     second = {y.second for y in model.y_leads}
     found: dict[str, Lead] = {}
     for lead in model.leads:
@@ -219,7 +234,8 @@ def _speaking_leads(model: Model) -> dict[str, Lead]:
 
 
 def right_way(key: str, part: Part) -> Seen | None:
-    """Which way a part goes on a command wherever the aeroplane flies; None where that is a matter of choice."""
+    """Which way a part goes on a command wherever the aeroplane flies; None where that is a matter
+    of choice."""
     if isinstance(part, Motor):
         side: Seen = 1 if part.y_mm < 0 else -1
         return 1 if key == "thrust" else side if key == "yaw_thrust" and part.y_mm else None
@@ -227,10 +243,17 @@ def right_way(key: str, part: Part) -> Seen | None:
         return 1 if key == "yaw" and part.kind in STEERED else None
     across: Seen = 1 if part.side == "left" else -1
     table: dict[tuple[str, str], Seen] = {
-        ("roll", "aileron"): across, ("roll", "flaperon"): across, ("roll", "elevon"): across, ("pitch", "elevator"): -1,
-        ("pitch", "elevon"): -1, ("pitch", "ruddervator"): -1, ("pitch", "canard"): 1, ("yaw", "rudder"): 1,
-        ("yaw", "ruddervator"): -1 if across > 0 else 1, ("yaw", "drag rudder"): across,
-    }  # fmt: skip
+        ("roll", "aileron"): across,
+        ("roll", "flaperon"): across,
+        ("roll", "elevon"): across,
+        ("pitch", "elevator"): -1,
+        ("pitch", "elevon"): -1,
+        ("pitch", "ruddervator"): -1,
+        ("pitch", "canard"): 1,
+        ("yaw", "rudder"): 1,
+        ("yaw", "ruddervator"): -1 if across > 0 else 1,
+        ("yaw", "drag rudder"): across,
+    }
     if part.side != "centre":  # the halves of a tailplane roll as ailerons do
         table["roll", "elevator"] = across
     return table.get((key, part.role))
@@ -275,8 +298,11 @@ def find(check: Check, answers: Answers, pulled: Mapping[str, str]) -> WiringFin
     return WiringFinding(tuple(found), _question(check, found))
 
 
-def _explanations(check: Check, answers: Answers, pulled: Mapping[str, str], limit: int) -> list[WiringExplanation]:
-    """All with at most so many faults; leads that can be exchanged without any difference count as not exchanged."""
+def _explanations(
+    check: Check, answers: Answers, pulled: Mapping[str, str], limit: int
+) -> list[WiringExplanation]:
+    """All with at most so many faults; leads that can be exchanged without any difference count as
+    not exchanged."""
     open_ = _open(check, answers, pulled)
     if open_ is None:
         return []
@@ -289,7 +315,10 @@ def _explanations(check: Check, answers: Answers, pulled: Mapping[str, str], lim
         if i == len(open_):
             for rest in _completed(check, taken):
                 made = _plain(
-                    check, WiringExplanation({k: v for k, v in (taken | rest).items() if k != v}, frozenset(turned))
+                    check,
+                    WiringExplanation(
+                        {k: v for k, v in (taken | rest).items() if k != v}, frozenset(turned)
+                    ),
                 )
                 if made.faults <= limit:
                     out[(tuple(sorted(made.on.items())), made.reversed_)] = made
@@ -303,8 +332,11 @@ def _explanations(check: Check, answers: Answers, pulled: Mapping[str, str], lim
     return list(out.values())
 
 
-def _open(check: Check, answers: Answers, pulled: Mapping[str, str]) -> list[tuple[str, list[tuple[str, bool]]]] | None:
-    """Every part looked at with the leads that may move it, and whether the other way; the fewest first.
+def _open(
+    check: Check, answers: Answers, pulled: Mapping[str, str]
+) -> list[tuple[str, list[tuple[str, bool]]]] | None:
+    """Every part looked at with the leads that may move it, and whether the other way; the fewest
+    first.
 
     None where a part moved as no lead moves it.
     """
@@ -313,7 +345,9 @@ def _open(check: Check, answers: Answers, pulled: Mapping[str, str]) -> list[tup
     for part in (n for n in check.parts if any(n in row for row in answers.values())):
         choices = []
         for lead in [known[part]] if part in known else [x for x in check.parts if x not in pulled]:
-            fits = [turned for turned in (False, True) if check.explains(answers, lead, part, turned)]
+            fits = [
+                turned for turned in (False, True) if check.explains(answers, lead, part, turned)
+            ]
             if len(fits) == 2:  # nothing seen to move: taken as it should be
                 fits = fits[:1]
             choices += [(lead, turned) for turned in fits]
@@ -324,7 +358,8 @@ def _open(check: Check, answers: Answers, pulled: Mapping[str, str]) -> list[tup
 
 
 def _completed(check: Check, taken: Mapping[str, str]) -> Iterator[dict[str, str]]:
-    """What the leads of parts that were not looked at may move: their own part, where another has not turned up on them."""
+    """What the leads of parts that were not looked at may move: their own part, where another has
+    not turned up on them."""
     homeless = [p for p in check.parts if p not in taken.values() and p in taken]
     free = [x for x in check.parts if x not in taken and x in taken.values()]
     for order in itertools.permutations(free):
@@ -347,7 +382,11 @@ def _question(check: Check, found: list[WiringExplanation]) -> Question | None:
         answers = [e.on.get(lead, lead) for e in found]
         kinds = tuple(dict.fromkeys(answers))
         worst = max((answers.count(k) for k in kinds), default=0)
-        if len(kinds) > 1 and (best is None or worst < best[0]) and any(lead in s.moves for s in check.steps):
+        if (
+            len(kinds) > 1
+            and (best is None or worst < best[0])
+            and any(lead in s.moves for s in check.steps)
+        ):
             best = (worst, lead, kinds)
     if best is None:
         return None

@@ -22,11 +22,11 @@ LEAST = 5.0
 
 
 class FullStick(NamedTuple):
-    """What the command that moves a surface most gives it at full stick and the highest rate, everything else at rest.
+    """What the command that moves a surface most gives it at full stick and the highest rate,
+    everything else at rest.
 
-    ``shares`` are the demands to both sides (up or left first) as parts of a full one, ``mm`` and ``deg`` what comes of
-    them; ``takes`` says what takes part of it away.
-    """
+    ``shares`` are the demands to both sides (up or left first) as parts of a full one, ``mm`` and
+    ``deg`` what comes of them; ``takes`` says what takes part of it away."""
 
     command: str
     shares: tuple[float, float]
@@ -55,7 +55,10 @@ def full_stick(model: Model, name: str) -> FullStick | None:
         if moved >= LEAST and (found is None or moved > most):
             takes = _takes(model, name, axis.command, (setting.rate_neg, setting.rate_pos))
             shares = (max(0.0, -low[0] / 100.0), max(0.0, high[0] / 100.0))
-            found, most = FullStick(axis.command, shares, (low[1], high[1]), (low[2], high[2]), takes), moved
+            found, most = (
+                FullStick(axis.command, shares, (low[1], high[1]), (low[2], high[2]), takes),
+                moved,
+            )
     return found
 
 
@@ -68,7 +71,9 @@ def _fullest(model: Model, axis: Axis) -> tuple[Setting, int]:
     return feel[best], best
 
 
-def _ends(model: Model, situations: list[dict[str, float]], name: str, lead: str) -> list[tuple[float, float, float]]:
+def _ends(
+    model: Model, situations: list[dict[str, float]], name: str, lead: str
+) -> list[tuple[float, float, float]]:
     """Demand, millimetres and degrees of a surface in each situation."""
     if not situations:
         return []

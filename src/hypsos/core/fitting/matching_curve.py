@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""An output curve that makes one surface go where another goes: two flaps whose servos or linkages do not run alike."""
+"""An output curve that makes one surface go where another goes: two flaps whose servos or linkages
+do not run alike."""
 
 from __future__ import annotations
 
@@ -21,8 +22,9 @@ FINE = tuple(np.linspace(-100.0, 100.0, 201).tolist())
 
 
 class Agreed(NamedTuple):
-    """A lead with the curve that makes its surface follow another, and by how many degrees both stand apart at the most over
-    all demands within 100 %, before and with it. ``lost``: the demands at which it can't follow."""
+    """A lead with the curve that makes its surface follow another, and by how many degrees both
+    stand apart at the most over all demands within 100 %, before and with it. ``lost``: the demands
+    at which it can't follow."""
 
     lead: Lead
     before_deg: float
@@ -31,19 +33,22 @@ class Agreed(NamedTuple):
 
 
 def agreeing(model: Model, name: str, other: str) -> Agreed:
-    """The lead of a surface with an output curve of nine points, at each of which it stands at the angle of the other one.
+    """The lead of a surface with an output curve of nine points, at each of which it stands at the
+    angle of the other one.
 
-    Sought is, for each demand ``x``, the value ``y`` behind the curve for which this surface stands where ``other`` stands for
-    ``x``: the other's way forwards (:func:`place_of`), then this one's way back without a curve (``percent``, then
-    :func:`demand_of`). Raises HypsosError where how one of them moves is not known, or no curve does it.
-    """
+    Sought is, for each demand ``x``, the value ``y`` behind the curve for which this surface stands
+    where ``other`` stands for ``x``: the other's way forwards (:func:`place_of`), then this one's
+    way back without a curve (``percent``, then :func:`demand_of`). Raises HypsosError where how one
+    of them moves is not known, or no curve does it."""
     lead, motion = lead_of(model, name), motion_of(model, name)
     if lead is None or lead_of(model, other) is None:
         raise HypsosError("both surfaces need a lead", "", "Give each a lead of its own first.")
     for each in (motion, motion_of(model, other)):
         if each.source == "throws":
             text = f"how {each.part.label.lower()} moves between its ends is not known"
-            raise HypsosError(text, "", "Enter its linkage, or measure it with the ruler, for both of them.")
+            raise HypsosError(
+                text, "", "Enter its linkage, or measure it with the ruler, for both of them."
+            )
     plain = lead.changed({"curve": None})
     points: list[tuple[float, float]] = []
     lost: list[float] = []

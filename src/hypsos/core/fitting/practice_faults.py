@@ -16,15 +16,19 @@ from hypsos.core.fitting.direction_finder import Check, WiringExplanation, Wirin
 
 @dataclass(frozen=True)
 class Practice:
-    """A made-up aeroplane whose wiring nobody sees: which part each port really moves, and how its servo sits."""
+    """A made-up aeroplane whose wiring nobody sees: which part each port really moves, and how its
+    servo sits."""
 
     ports: Mapping[int, str]
     sense: Mapping[str, int]
 
     def mended(self, model: Model, found: WiringRepair) -> Practice:
-        """This aeroplane with its plugs and servos changed as an explanation says; the model stays as it is."""
+        """This aeroplane with its plugs and servos changed as an explanation says; the model stays
+        as it is."""
         port = {x.target: x.port or 0 for x in reversed(model.leads)}
-        ports = dict(self.ports) | {port[part]: self.ports[port[lead]] for lead, part in found.on.items()}
+        ports = dict(self.ports) | {
+            port[part]: self.ports[port[lead]] for lead, part in found.on.items()
+        }
         return Practice(ports, {n: -s if n in found.reverse else s for n, s in self.sense.items()})
 
     def truth(self, model: Model) -> WiringExplanation:
@@ -40,11 +44,14 @@ class Practice:
 
 
 def really(plan: Plan, result: Result, aeroplane: Practice, flight_battery: bool = True) -> Result:
-    """The last frame of a run as it shows on an aeroplane that is wired otherwise than the model says."""
+    """The last frame of a run as it shows on an aeroplane that is wired otherwise than the model
+    says."""
     model = plan.model
     first = {x.target: i for i, x in reversed(list(enumerate(model.leads)))}
     outputs = dict(result.outputs)
-    battery = np.array([flight_battery])  # what a controller has heard on another channel is not known: it may turn
+    battery = np.array(
+        [flight_battery]
+    )  # what a controller has heard on another channel is not known: it may turn
     for lead in model.leads:
         part = aeroplane.ports.get(lead.port or 0)
         if part is None:
@@ -53,9 +60,11 @@ def really(plan: Plan, result: Result, aeroplane: Practice, flight_battery: bool
         stand = aeroplane.sense[part] * float(np.ravel(sent.pct)[-1])
         deg, mm = plan.angles(own, stand)
         outputs[model.leads[own].name] = sent._replace(
-            stand=np.array([stand]), deg=None if deg is None else np.array([deg]),
-            mm=None if mm is None else np.array([mm]), ready=battery,
-        )  # fmt: skip
+            stand=np.array([stand]),
+            deg=None if deg is None else np.array([deg]),
+            mm=None if mm is None else np.array([mm]),
+            ready=battery,
+        )
     return replace(result, outputs=outputs)
 
 
@@ -65,7 +74,10 @@ def practice(model: Model, seed: int) -> Practice:
     rng = np.random.default_rng(seed)
     faults = list(single_faults(check))
     chosen = [
-        faults[int(i)] for i in rng.choice(len(faults), size=min(len(faults), int(rng.integers(1, 3))), replace=False)
+        faults[int(i)]
+        for i in rng.choice(
+            len(faults), size=min(len(faults), int(rng.integers(1, 3))), replace=False
+        )
     ]
     return practice_with(model, chosen)
 

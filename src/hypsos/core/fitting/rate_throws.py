@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Rates as movements of a surface: how far it goes at full stick, and the rate that makes it go so far."""
+"""Rates as movements of a surface: how far it goes at full stick, and the rate that makes it go so
+far."""
 
 from __future__ import annotations
 
@@ -15,10 +16,12 @@ from hypsos.core.fitting.throw_settings import demand_for
 from hypsos.core.wording.words import part_named
 
 
-def at_full(model: Model, command: str, position: int, surface: str) -> tuple[float | None, float | None]:
-    """Where a surface stands with the control of an axis at its lower and its upper end, the rates at ``position``, sliders
-    where they give nothing: in
-    millimetres at the trailing edge, + is down or right; None without a lead or a ruler."""
+def at_full(
+    model: Model, command: str, position: int, surface: str
+) -> tuple[float | None, float | None]:
+    """Where a surface stands with the control of an axis at its lower and its upper end, the rates
+    at ``position``, sliders where they give nothing: in millimetres at the trailing edge, + is down
+    or right; None without a lead or a ruler."""
     axis = model.program.axis(command)
     lead = next((x for x in model.leads if x.target == surface), None)
     if axis is None or lead is None:
@@ -33,7 +36,8 @@ def at_full(model: Model, command: str, position: int, surface: str) -> tuple[fl
 
 
 def rate_for(model: Model, command: str, surface: str, value: float, unit: str) -> float:
-    """The rate in percent with which a surface goes so far, in ``mm`` or degrees, at full stick to one side or the other.
+    """The rate in percent with which a surface goes so far, in ``mm`` or degrees, at full stick to
+    one side or the other.
 
     Raises HypsosError where this axis does not move it, or it cannot go so far.
     """
@@ -48,15 +52,23 @@ def rate_for(model: Model, command: str, surface: str, value: float, unit: str) 
     track = settled_together(compile_plan(bare), cases).sums.get(surface)
     label = part_named(model, surface).label
     if track is None:
-        raise HypsosError(f"{command} does not move {label.lower()}", "", "Choose a surface that it moves.")
+        raise HypsosError(
+            f"{command} does not move {label.lower()}", "", "Choose a surface that it moves."
+        )
     rest, low, high = (float(x) for x in np.broadcast_to(track, (3, 1))[:, -1])
     wanted = demand_for(model, surface, value, unit)
     ways = [x - rest for x in (low, high) if (x - rest) * wanted > 0]
     if not ways:
         raise HypsosError(
-            f"{command} does not move {label.lower()} that way", "", "Say the other way, or another surface."
+            f"{command} does not move {label.lower()} that way",
+            "",
+            "Say the other way, or another surface.",
         )
     rate = 100.0 * (wanted - rest) / max(ways, key=abs)
     if not 0 <= rate <= 150:
-        raise HypsosError(f"that would be a rate of {rate:.0f} %", "", "150 % is the most: set longer throws instead.")
+        raise HypsosError(
+            f"that would be a rate of {rate:.0f} %",
+            "",
+            "150 % is the most: set longer throws instead.",
+        )
     return round(rate, 1)

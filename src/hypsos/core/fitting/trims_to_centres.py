@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Trims carried over into the outputs' centres, and the turn of the clevis that would do the same."""
+"""Trims carried over into the outputs' centres, and the turn of the clevis that would do the
+same."""
 
 from __future__ import annotations
 
@@ -24,8 +25,8 @@ ALLOWED_US = 0.5
 
 
 class Turn(NamedTuple):
-    """One lead whose centre takes over a trim: by how many percent and microseconds, and the change of its pushrod that would
-    do the same, in millimetres (+ is longer; None without a linkage)."""
+    """One lead whose centre takes over a trim: by how many percent and microseconds, and the change
+    of its pushrod that would do the same, in millimetres (+ is longer; None without a linkage)."""
 
     lead: str
     label: str
@@ -39,8 +40,8 @@ class Turn(NamedTuple):
 
 
 class Carried(NamedTuple):
-    """The model with trims at zero and centres moved, lead by lead, the largest change of a pulse (µs), and the axes whose
-    trims stay, each with why."""
+    """The model with trims at zero and centres moved, lead by lead, the largest change of a pulse
+    (µs), and the axes whose trims stay, each with why."""
 
     model: Model
     turns: tuple[Turn, ...]
@@ -49,16 +50,22 @@ class Carried(NamedTuple):
 
 
 def carried_over(model: Model) -> Carried:
-    """Trims into centres, of every axis of which all pulses then stay within half a microsecond; the others are left as they
-    are. Raises HypsosError where there is nothing to carry, or nothing can be: then it says which lead, and why."""
+    """Trims into centres, of every axis of which all pulses then stay within half a microsecond;
+    the others are left as they are. Raises HypsosError where there is nothing to carry, or nothing
+    can be: then it says which lead, and why."""
     off = [
         a.command
         for a in model.program.axes
-        if a.trim is not None and a.trim.clicks and a.trim.scope != "lever" and a.command != "thrust"
+        if a.trim is not None
+        and a.trim.clicks
+        and a.trim.scope != "lever"
+        and a.command != "thrust"
     ]
     if not off:
         raise HypsosError(
-            "no trim that all flight modes share stands off its middle", "", "There is nothing to carry over."
+            "no trim that all flight modes share stands off its middle",
+            "",
+            "There is nothing to carry over.",
         )
     whole = _carried(model, off)
     if isinstance(whole, Carried):
@@ -72,34 +79,52 @@ def carried_over(model: Model) -> Carried:
             left.append((command, tried))
     made = _carried(model, fits) if fits else whole
     if not isinstance(made, Carried):
-        raise HypsosError(made, "", "Turn the clevis on the aeroplane instead, and set the trim back.")
+        raise HypsosError(
+            made, "", "Turn the clevis on the aeroplane instead, and set the trim back."
+        )
     return made._replace(left=tuple(left))
 
 
 def _carried(model: Model, commands: Sequence[str]) -> Carried | str:
     """Trims of these axes carried over; or why they can't be."""
     zero = tuple(
-        a.changed({"trim": a.trim.changed({"clicks": 0})}) if a.command in commands and a.trim is not None else a
+        a.changed({"trim": a.trim.changed({"clicks": 0})})
+        if a.command in commands and a.trim is not None
+        else a
         for a in model.program.axes
     )
     bare = model.changed({"program": model.program.changed({"axes": zero})})
     motors = {m.name for m in model.airframe.motors}
     switches = [c for c in model.transmitter.controls if c.is_switch]
-    rests: list[dict[str, float]] = [{}] + [{c.name: float(i)} for c in switches for i in range(len(c.positions))]
+    rests: list[dict[str, float]] = [{}] + [
+        {c.name: float(i)} for c in switches for i in range(len(c.positions))
+    ]
     before, plain = (settled_together(compile_plan(m), rests[:1]).sums for m in (model, bare))
     leads, turns = [], []
     for lead in model.leads:
-        demand, without = (float(np.ravel(s.get(lead.target, np.zeros(1)))[-1]) for s in (before, plain))
+        demand, without = (
+            float(np.ravel(s.get(lead.target, np.zeros(1)))[-1]) for s in (before, plain)
+        )
         more = demand - without
         if lead.target in motors or abs(more) < 1e-9:
             leads.append(lead)
             continue
-        percent = float(servo_percent(demand, lead, FRAME)[0]) - float(servo_percent(without, lead, FRAME)[0])
+        percent = float(servo_percent(demand, lead, FRAME)[0]) - float(
+            servo_percent(without, lead, FRAME)[0]
+        )
         if abs(lead.centre + percent) > 50:
             return f"the centre of {lead.label} would stand {abs(lead.centre + percent):.0f} % off"
         leads.append(lead.changed({"centre": lead.centre + percent}))
         us = percent * model.transmitter.us_per_percent
-        turns.append(Turn(lead.name, lead.label, percent, us, _rod_change(lead, lead.centre, lead.centre + percent)))
+        turns.append(
+            Turn(
+                lead.name,
+                lead.label,
+                percent,
+                us,
+                _rod_change(lead, lead.centre, lead.centre + percent),
+            )
+        )
     made = bare.changed({"leads": tuple(leads)})
     name, worst = _worst(model, made, rests)
     if worst > ALLOWED_US:
@@ -109,9 +134,12 @@ def _carried(model: Model, commands: Sequence[str]) -> Carried | str:
 
 
 def _worst(before: Model, after: Model, rests: list[dict[str, float]]) -> tuple[str, float]:
-    """The lead whose pulse changes most over stick corners and switch positions, and by how many microseconds."""
+    """The lead whose pulse changes most over stick corners and switch positions, and by how many
+    microseconds."""
     sticks = [a.control for a in before.program.axes if a.command != "thrust"]
-    corners: list[dict[str, float]] = [{}] + [{s: x} for s in sticks for x in (-100.0, -40.0, 40.0, 100.0)]
+    corners: list[dict[str, float]] = [{}] + [
+        {s: x} for s in sticks for x in (-100.0, -40.0, 40.0, 100.0)
+    ]
     cases = [dict(r) | c for r in rests for c in corners]
     old, new = (settled_together(compile_plan(m), cases).outputs for m in (before, after))
     found = [(float(np.max(np.abs(new[n].us - old[n].us))), n) for n in old]
@@ -120,7 +148,8 @@ def _worst(before: Model, after: Model, rests: list[dict[str, float]]) -> tuple[
 
 
 def _rod_change(lead: Lead, before: float, after: float) -> float | None:
-    """How much longer the pushrod would have to be for the surface to stand at the old centre as it does at the new one."""
+    """How much longer the pushrod would have to be for the surface to stand at the old centre as it
+    does at the new one."""
     link = lead.linkage
     if link is None:
         return None

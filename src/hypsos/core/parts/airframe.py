@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The aeroplane as a thing of wood: panels, hinged surfaces, motors and small devices, in millimetres.
+"""The aeroplane as a thing of wood: panels, hinged surfaces, motors and small devices, in
+millimetres.
 
 Axes: x runs aft from the nose, y to the right, z up. All places are read off with a tape.
 """
@@ -49,12 +50,12 @@ class Fuselage(Value):
 
 
 class Panel(Value):
-    """A lifting or steering panel. A ``pair`` is mirrored to both sides; a ``single`` stands up in the middle; a ``twin`` is
-    two that stand up, ``y_mm`` to each side.
+    """A lifting or steering panel. A ``pair`` is mirrored to both sides; a ``single`` stands up in
+    the middle; a ``twin`` is two that stand up, ``y_mm`` to each side.
 
-    ``span_mm`` is from tip to tip for a pair, from root to tip for one that stands. ``sweep_mm`` is how far the tip's
-    leading edge lies behind the root's. ``x_mm`` and ``z_mm`` place the root's leading edge.
-    """
+    ``span_mm`` is from tip to tip for a pair, from root to tip for one that stands. ``sweep_mm`` is
+    how far the tip's leading edge lies behind the root's. ``x_mm`` and ``z_mm`` place the root's
+    leading edge."""
 
     name: Name
     label: Label
@@ -82,7 +83,8 @@ class Panel(Value):
 
     @property
     def mean_chord_mm(self) -> float:
-        """The mean aerodynamic chord of a straight-tapered panel: ``2/3 c (1 + t + t^2) / (1 + t)``, t the taper."""
+        """The mean aerodynamic chord of a straight-tapered panel: ``2/3 c (1 + t + t^2) / (1 +
+        t)``, t the taper."""
         taper = self.tip_chord_mm / self.root_chord_mm
         return 2 / 3 * self.root_chord_mm * (1 + taper + taper * taper) / (1 + taper)
 
@@ -90,20 +92,26 @@ class Panel(Value):
     def quarter_mm(self) -> float:
         """Where the quarter point of the mean aerodynamic chord lies behind the nose."""
         taper = self.tip_chord_mm / self.root_chord_mm
-        return self.x_mm + self.sweep_mm * (1 + 2 * taper) / (3 * (1 + taper)) + self.mean_chord_mm / 4
+        return (
+            self.x_mm + self.sweep_mm * (1 + 2 * taper) / (3 * (1 + taper)) + self.mean_chord_mm / 4
+        )
 
     def chord_at(self, eta_mm: float) -> float:
         """The chord at a distance from the root along the panel."""
-        return self.root_chord_mm + (self.tip_chord_mm - self.root_chord_mm) * eta_mm / self.half_span_mm
+        return (
+            self.root_chord_mm
+            + (self.tip_chord_mm - self.root_chord_mm) * eta_mm / self.half_span_mm
+        )
 
 
 class Surface(Value):
-    """A hinged surface: from ``start_mm`` to ``end_mm`` along its panel from the root, ``chord_mm`` deep.
+    """A hinged surface: from ``start_mm`` to ``end_mm`` along its panel from the root, ``chord_mm``
+    deep.
 
-    ``throw_up_deg`` and ``throw_down_deg`` are its angles at 100 % output (left and right for a vertical surface). A
-    surface that ``follows`` another has no servo of its own: it hangs on that one's, and moves the opposite way. An
-    ``all_moving`` one is its whole part of the panel, on an axis ``chord_mm`` ahead of the trailing edge.
-    """
+    ``throw_up_deg`` and ``throw_down_deg`` are its angles at 100 % output (left and right for a
+    vertical surface). A surface that ``follows`` another has no servo of its own: it hangs on that
+    one's, and moves the opposite way. An ``all_moving`` one is its whole part of the panel, on an
+    axis ``chord_mm`` ahead of the trailing edge."""
 
     name: Name
     label: Label
@@ -149,9 +157,8 @@ class Device(Value):
 class Airframe(Value):
     """Everything that is drawn and everything that can be moved.
 
-    ``balance_mm`` is where it balances ready to fly, behind the leading edge at the wing's root; ``mass_g`` what it weighs
-    then. None of either where nobody has said it.
-    """
+    ``balance_mm`` is where it balances ready to fly, behind the leading edge at the wing's root;
+    ``mass_g`` what it weighs then. None of either where nobody has said it."""
 
     kind: Label
     fuselage: Fuselage
@@ -171,7 +178,8 @@ class Airframe(Value):
         return self.with_roles(*PITCH_ROLES)
 
     def other_side(self, name: str) -> str | None:
-        """The part that does on the other side what this one does on its own; None for one in the middle."""
+        """The part that does on the other side what this one does on its own; None for one in the
+        middle."""
         left, right = self.side_motors()
         pairs = list(zip(left, right, strict=False))
         for role, panel in dict.fromkeys((s.role, s.panel) for s in self.surfaces):
@@ -183,7 +191,9 @@ class Airframe(Value):
     def side_motors(self) -> tuple[tuple[str, ...], tuple[str, ...]]:
         """The motors to the left and to the right of the middle, from the outside in."""
         outer = sorted(self.motors, key=lambda m: -abs(m.y_mm))
-        return tuple(m.name for m in outer if m.y_mm < -1), tuple(m.name for m in outer if m.y_mm > 1)
+        return tuple(m.name for m in outer if m.y_mm < -1), tuple(
+            m.name for m in outer if m.y_mm > 1
+        )
 
     def panel(self, name: str) -> Panel | None:
         """The panel of that name, or None."""

@@ -16,7 +16,8 @@ LONGEST_S = 86_400
 
 
 class Announcement(Value):
-    """A caption said when ``when`` begins to hold, when it ends, or, ``while`` it holds, at once and every ``every_s``."""
+    """A caption said when ``when`` begins to hold, when it ends, or, ``while`` it holds, at once
+    and every ``every_s``."""
 
     caption: Label
     when: Condition
@@ -38,12 +39,13 @@ class Announcement(Value):
 
 
 class Timer(Value):
-    """Counts while ``when`` holds, from the moment when it begins; ``reset`` starts it anew as it begins to hold.
+    """Counts while ``when`` holds, from the moment when it begins; ``reset`` starts it anew as it
+    begins to hold.
 
-    ``span_s``: *down* it counts from there to nothing and on; *up* it has run out there, where that is more than nothing.
-    Said are the readings in ``moments`` (0: that it has run out), every ``every_s`` of the reading, and each of the ``last_s``
-    seconds before it runs out. ``keeps``: its reading is kept while the transmitter is off. All times in seconds.
-    """
+    ``span_s``: *down* it counts from there to nothing and on; *up* it has run out there, where that
+    is more than nothing. Said are the readings in ``moments`` (0: that it has run out), every
+    ``every_s`` of the reading, and each of the ``last_s`` seconds before it runs out. ``keeps``:
+    its reading is kept while the transmitter is off. All times in seconds."""
 
     name: Name
     label: Label = "Timer"
@@ -51,14 +53,20 @@ class Timer(Value):
     span_s: Annotated[float, Field(ge=0, le=LONGEST_S)] = 0.0
     when: Condition
     reset: Condition | None = None
-    moments: Annotated[tuple[Annotated[float, Field(ge=0, le=LONGEST_S)], ...], Field(max_length=20)] = ()
+    moments: Annotated[
+        tuple[Annotated[float, Field(ge=0, le=LONGEST_S)], ...], Field(max_length=20)
+    ] = ()
     every_s: Annotated[float, Field(ge=0, le=LONGEST_S)] = 0.0
     last_s: Annotated[int, Field(ge=0, le=60)] = 0
     keeps: bool = False
 
     def asks(self) -> tuple[tuple[str, str], ...]:
         """Pairs of (field, condition)."""
-        return (("when", self.when),) if self.reset is None else (("when", self.when), ("reset", self.reset))
+        return (
+            (("when", self.when),)
+            if self.reset is None
+            else (("when", self.when), ("reset", self.reset))
+        )
 
     def reads(self) -> tuple[tuple[str, str], ...]:
         """It reads no signal."""

@@ -1,10 +1,10 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Conditions as text: what is asked, taken apart in one place.
 
-A condition is written as text: a logical switch ``armed``, a switch position ``flap_switch@2`` (numbered from 0), a
-counter's position ``step@1``, a flight mode ``mode:thermal``, the guard's state ``guard:armed``, a timer that has run
-out ``timer:flight``, the link ``link``, the receiver's ``power``; each negated by ``!`` in front.
-"""
+A condition is written as text: a logical switch ``armed``, a switch position ``flap_switch@2``
+(numbered from 0), a counter's position ``step@1``, a flight mode ``mode:thermal``, the guard's
+state ``guard:armed``, a timer that has run out ``timer:flight``, the link ``link``, the receiver's
+``power``; each negated by ``!`` in front."""
 
 import re
 from functools import cache
@@ -18,8 +18,9 @@ _PARTS = re.compile(r"^(!?)(mode:|guard:|timer:)?([a-z][a-z0-9_]*)(?:@([0-9]+))?
 
 
 class ConditionQuestion(NamedTuple):
-    """What a condition asks: a switch's or a counter's position, a flag, link or power; or, in a ``realm`` of its own, a
-    flight ``mode``, a state of the ``guard``, a ``timer``; perhaps its contrary."""
+    """What a condition asks: a switch's or a counter's position, a flag, link or power; or, in a
+    ``realm`` of its own, a flight ``mode``, a state of the ``guard``, a ``timer``; perhaps its
+    contrary."""
 
     negated: bool
     realm: str
@@ -48,5 +49,8 @@ def asked(text: str) -> ConditionQuestion:
     if match is None:
         raise ValueError(f"{text!r} is not a condition")
     return ConditionQuestion(
-        bool(match[1]), (match[2] or "").rstrip(":"), match[3], int(match[4]) if match[4] is not None else None
+        bool(match[1]),
+        (match[2] or "").rstrip(":"),
+        match[3],
+        int(match[4]) if match[4] is not None else None,
     )

@@ -13,8 +13,9 @@ from hypsos.core.base.backends import ARRAYS, Backend, Signal
 
 
 def _slopes(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Slopes at the points of a monotone cubic that never overshoots (Fritsch and Butland's weighted harmonic mean inside,
-    a one-sided three-point estimate held to the shape at the ends)."""
+    """Slopes at the points of a monotone cubic that never overshoots (Fritsch and Butland's
+    weighted harmonic mean inside, a one-sided three-point estimate held to the shape at the
+    ends)."""
     h, d = np.diff(x), np.diff(y) / np.diff(x)
     w1, w2 = 2 * h[1:] + h[:-1], h[1:] + 2 * h[:-1]
     turns = d[:-1] * d[1:] <= 0
@@ -39,14 +40,19 @@ class Curve:
         self._x, self._y = np.array(self.xs), np.array(self.ys)
         self._pieces: list[list[float]] | None = None
         if shape == "smooth" and len(self.xs) > 2:
-            m, h, d = _slopes(self._x, self._y), np.diff(self._x), np.diff(self._y) / np.diff(self._x)
+            m, h, d = (
+                _slopes(self._x, self._y),
+                np.diff(self._x),
+                np.diff(self._y) / np.diff(self._x),
+            )
             cubic = (m[:-1] + m[1:] - 2 * d) / h**2
             square = (3 * d - 2 * m[:-1] - m[1:]) / h
             self._table = np.array([cubic, square, m[:-1], self._y[:-1]])
             self._pieces = self._table.T.tolist()
 
     def __call__(self, x: Signal) -> Signal:
-        """The response to a float or to an array of any shape; the end values hold beyond the ends."""
+        """The response to a float or to an array of any shape; the end values hold beyond the
+        ends."""
         if isinstance(x, float):
             return self._at(x)
         if self._pieces is None:

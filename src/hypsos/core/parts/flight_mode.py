@@ -10,10 +10,11 @@ from hypsos.core.parts.condition_text import Condition
 
 
 class FlightMode(Value):
-    """A flight mode. The first whose ``when`` holds is flown; the last one has none and is the default mode.
+    """A flight mode. The first whose ``when`` holds is flown; the last one has none and is the
+    default mode.
 
-    ``presets`` are added to surfaces and motors, in percent; ``fade_s`` is the time to fade into this mode.
-    """
+    ``presets`` are added to surfaces and motors, in percent; ``fade_s`` is the time to fade into
+    this mode."""
 
     name: Name
     label: Label = "Flight mode"

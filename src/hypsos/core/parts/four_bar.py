@@ -1,8 +1,8 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """The linkage from servo arm to surface: a planar four-bar, solved in closed form.
 
-Servo pivot at the origin, the surface's hinge at (D, -e). Angles are measured from the y axis towards +x, in degrees.
-"""
+Servo pivot at the origin, the surface's hinge at (D, -e). Angles are measured from the y axis
+towards +x, in degrees."""
 
 import math
 from functools import cache, lru_cache
@@ -20,11 +20,12 @@ Short = Annotated[float, Field(gt=0, le=500)]
 
 
 class Linkage(Value):
-    """Arm and horn radius, hinge place, neutral angles; ``servo_deg`` is the servo's turn at 100 % output. ``flush`` is where
-    the servo stands, in percent of its travel, when the surface is flush: 0 unless the arm was set off on purpose.
+    """Arm and horn radius, hinge place, neutral angles; ``servo_deg`` is the servo's turn at 100 %
+    output. ``flush`` is where the servo stands, in percent of its travel, when the surface is
+    flush: 0 unless the arm was set off on purpose.
 
-    The pushrod's length follows from the neutral angles. ``arm_deg`` and ``horn_deg`` are the neutral angles of arm and horn.
-    """
+    The pushrod's length follows from the neutral angles. ``arm_deg`` and ``horn_deg`` are the
+    neutral angles of arm and horn."""
 
     arm_mm: Short
     horn_mm: Short
@@ -45,26 +46,31 @@ class _Bar(NamedTuple):
     angle: float
 
     def tip(self) -> tuple[float, float]:
-        return self.x + self.radius * math.sin(self.angle), self.y + self.radius * math.cos(self.angle)
+        return self.x + self.radius * math.sin(self.angle), self.y + self.radius * math.cos(
+            self.angle
+        )
 
 
 def _bars(linkage: Linkage) -> tuple[_Bar, _Bar]:
     servo = _Bar(0.0, 0.0, linkage.arm_mm, math.radians(linkage.arm_deg))
-    return servo, _Bar(linkage.distance_mm, -linkage.offset_mm, linkage.horn_mm, math.radians(linkage.horn_deg))
+    return servo, _Bar(
+        linkage.distance_mm, -linkage.offset_mm, linkage.horn_mm, math.radians(linkage.horn_deg)
+    )
 
 
 class Solver:
     """The driven bar's turn (radians) for the driver's; NaN where the rod does not reach.
 
-    With v from the driven pivot to the driver's tip and L the rod, ``|v| cos(b - phi) = (|v|^2 + r^2 - L^2) / (2 r)``;
-    of the two solutions the one continuous with neutral is taken.
-    """
+    With v from the driven pivot to the driver's tip and L the rod, ``|v| cos(b - phi) = (|v|^2 +
+    r^2 - L^2) / (2 r)``; of the two solutions the one continuous with neutral is taken."""
 
     def __init__(self, driver: _Bar, driven: _Bar) -> None:
         self.driver, self.driven = driver, driven
         self.rod = math.dist(driver.tip(), driven.tip()) ** 2
         phi, half = self._solve(driver.angle, FRAME)
-        self.branch = min((1.0, -1.0), key=lambda s: abs(float(_wrapped(phi + s * half - driven.angle))))
+        self.branch = min(
+            (1.0, -1.0), key=lambda s: abs(float(_wrapped(phi + s * half - driven.angle)))
+        )
 
     def _solve(self, angle: Signal, backend: Backend) -> tuple[Signal, Signal]:
         driver, driven = self.driver, self.driven
@@ -104,14 +110,16 @@ def _wrapped(angle: Signal) -> Signal:
 
 
 def deflection(linkage: Linkage, theta_deg: ArrayLike) -> Array:
-    """The surface's deflection in degrees for a servo turn in degrees, any shape; NaN beyond where the linkage binds."""
+    """The surface's deflection in degrees for a servo turn in degrees, any shape; NaN beyond where
+    the linkage binds."""
     with np.errstate(invalid="ignore"):
         return np.asarray(solvers(linkage)[0].degrees(np.asarray(theta_deg, float)))
 
 
 @lru_cache(maxsize=256)
 def binds_at(linkage: Linkage, low_deg: float, high_deg: float) -> float | None:
-    """The first servo turn from neutral within low...high at which the rod does not reach, in degrees, or None."""
+    """The first servo turn from neutral within low...high at which the rod does not reach, in
+    degrees, or None."""
     for end in (low_deg, high_deg):
         turns = np.linspace(0.0, end, 181)
         stuck = np.flatnonzero(~np.isfinite(deflection(linkage, turns)))
@@ -121,7 +129,8 @@ def binds_at(linkage: Linkage, low_deg: float, high_deg: float) -> float | None:
 
 
 def servo_turn(linkage: Linkage, deflection_deg: ArrayLike) -> Array:
-    """The servo turn in degrees that gives a deflection in degrees. Raises HypsosError when it is out of reach."""
+    """The servo turn in degrees that gives a deflection in degrees. Raises HypsosError when it is
+    out of reach."""
     wanted = np.asarray(deflection_deg, float)
     with np.errstate(invalid="ignore"):
         turn = np.asarray(solvers(linkage)[1].degrees(wanted))

@@ -7,7 +7,8 @@ from enum import IntEnum
 
 
 class GuardState(IntEnum):
-    """Whether the motors may run: cut by the switch, locked because something was not low, or armed."""
+    """Whether the motors may run: cut by the switch, locked because something was not low, or
+    armed."""
 
     CUT = 0
     LOCKED = 1

@@ -16,14 +16,15 @@ from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.pulses import demand_of, output_curve, servo_percent
 
 RANGE, FINE = 150.0, 301
-"""The demand that an output can take, to both sides; so many places of it where a linkage or a table bends the way."""
+"""The demand that an output can take, to both sides; so many places of it where a linkage or a
+table bends the way."""
 
 
 class Motion:
     """Where a part stands for a stand in percent of its own sense (+ is down, right, open).
 
-    By what was measured where there is a table, else through the linkage, else straight to the part's throws.
-    """
+    By what was measured where there is a table, else through the linkage, else straight to the
+    part's throws."""
 
     def __init__(self, lead: Lead, part: Surface | Motor | Device) -> None:
         self.lead, self.part = lead, part
@@ -39,12 +40,22 @@ class Motion:
         if self.link is not None:
             self._solver = solvers(self.link)[0]
             self._servo = self.link.servo_deg / 100.0
-            self._flush = float(self._solver.degrees(self._servo * self.link.flush, FRAME)) if self.link.flush else 0.0
+            self._flush = (
+                float(self._solver.degrees(self._servo * self.link.flush, FRAME))
+                if self.link.flush
+                else 0.0
+            )
 
     @property
     def source(self) -> str:
         """Where its figures come from: measured, linkage or throws."""
-        return "measured" if self._measured is not None else "linkage" if self.link is not None else "throws"
+        return (
+            "measured"
+            if self._measured is not None
+            else "linkage"
+            if self.link is not None
+            else "throws"
+        )
 
     def degrees(self, stand: Signal, backend: Backend = FRAME) -> Signal:
         """The angle in degrees; NaN beyond where a linkage binds."""
@@ -57,7 +68,9 @@ class Motion:
             return stand * (self._up / 100.0)
         return backend.where(stand < 0, self._up / 100.0, self._down / 100.0) * stand
 
-    def angles(self, stand: Signal, backend: Backend = FRAME) -> tuple[Signal | None, Signal | None]:
+    def angles(
+        self, stand: Signal, backend: Backend = FRAME
+    ) -> tuple[Signal | None, Signal | None]:
         """Degrees and millimetres at the ruler; None for a motor, and for what has no ruler."""
         if self.motor:
             return None, None
@@ -76,7 +89,9 @@ class Motion:
             mm = float(ruler_mm(degrees, self.chord or 0.0))
             if not self._measured.ys[0] <= mm <= self._measured.ys[-1]:
                 raise HypsosError(
-                    f"{label} was never measured at {abs(mm):.1f} mm", "", "Measure further, or ask for less."
+                    f"{label} was never measured at {abs(mm):.1f} mm",
+                    "",
+                    "Measure further, or ask for less.",
                 )
             return float(np.interp(mm, self._measured.ys, self._measured.xs))
         if self.link is not None:
@@ -85,7 +100,8 @@ class Motion:
         return 100.0 * degrees / throw
 
     def percent_at(self, value: float, unit: str) -> float:
-        """The stand in percent for a movement in ``mm`` at the trailing edge or in degrees, + is down or right.
+        """The stand in percent for a movement in ``mm`` at the trailing edge or in degrees, + is
+        down or right.
 
         Raises HypsosError when a ruler could never read that much, or the linkage cannot reach it.
         """
@@ -99,17 +115,22 @@ class Motion:
         return round(self.percent(degrees), 9)
 
     def by_angle(self) -> Curve:
-        """Degrees, counted from where it stands with nothing, to the demand in percent that turns it so far: through the travel
-        and the centre of its output, as far as an output can send or it can go."""
+        """Degrees, counted from where it stands with nothing, to the demand in percent that turns
+        it so far: through the travel and the centre of its output, as far as an output can send or
+        it can go."""
         lead, demands = self.lead, np.linspace(-RANGE, RANGE, FINE)
         if self.source == "throws":  # straight but where it goes through its middle
             middle = demand_of(0.0, lead) or 0.0
             bends = [0.0, middle]
-            if lead.curve is not None:  # its points, and where it goes through nothing, for there the travel is another
+            if (
+                lead.curve is not None
+            ):  # its points, and where it goes through nothing, for there the travel is another
                 bent = output_curve(lead.curve)
                 bends += [bent.back(0.0), *bent.places]
                 bends += demands.tolist() if lead.curve.shape == "smooth" else []
-            demands = np.array(sorted({min(RANGE, max(-RANGE, x)) for x in (-RANGE, *bends, RANGE)}))
+            demands = np.array(
+                sorted({min(RANGE, max(-RANGE, x)) for x in (-RANGE, *bends, RANGE)})
+            )
         stands = lead.direction * servo_percent(demands, lead, ARRAYS)[1]
         low, high = self.limits() if self.source == "linkage" else (-2 * RANGE, 2 * RANGE)
         inside = (stands >= low) & (stands <= high)
@@ -117,7 +138,8 @@ class Motion:
         angles = np.asarray(self.degrees(np.clip(stands, low, high), ARRAYS), float) - neutral
         points = [(0.0, 0.0)]
         there = list(zip(demands[inside].tolist(), angles[inside].tolist(), strict=True))
-        # from the middle outwards: an output without travel, or a linkage at its dead point, turns no further
+        # from the middle outwards: an output without travel, or a linkage at its dead point, turns
+        # no further
         for demand, angle in there:
             if demand > 0 and angle > points[-1][0] + 1e-9:
                 points.append((angle, demand))
@@ -127,7 +149,8 @@ class Motion:
         return Curve(points)
 
     def limits(self) -> tuple[float, float]:
-        """The stands in percent, low and high, between which nothing binds, within what an output can send."""
+        """The stands in percent, low and high, between which nothing binds, within what an output
+        can send."""
         if self.link is None or self._measured is not None:
             return -RANGE, RANGE
         ends = []

@@ -16,12 +16,12 @@ Points = tuple[tuple[Travel, Percent], ...]
 class Response(Value):
     """A curve through points ``[x, y]``, x strictly rising within -100...100, y within -150...150.
 
-    ``straight`` is linear between the points, ``smooth`` a monotone piecewise cubic that never overshoots. Beyond the
-    first and last point the end value holds.
+    ``straight`` is linear between the points, ``smooth`` a monotone piecewise cubic that never
+    overshoots. Beyond the first and last point the end value holds.
 
-    The points of the numbers ``live`` (from 0) are moved while flying: the shared value ``live_from`` is added to their y,
-    which stays within -150...150; ``live_odd``: from that of points left of the middle it is taken.
-    """
+    The points of the numbers ``live`` (from 0) are moved while flying: the shared value
+    ``live_from`` is added to their y, which stays within -150...150; ``live_odd``: from that of
+    points left of the middle it is taken."""
 
     points: Annotated[Points, Field(max_length=33)]
     shape: Literal["straight", "smooth"] = "straight"
@@ -33,7 +33,9 @@ class Response(Value):
         """The points with ``by`` added to those that move in flight."""
         moved = set(self.live)
         return tuple(
-            (x, min(150.0, max(-150.0, y + (-by if self.live_odd and x < 0 else by)))) if i in moved else (x, y)
+            (x, min(150.0, max(-150.0, y + (-by if self.live_odd and x < 0 else by))))
+            if i in moved
+            else (x, y)
             for i, (x, y) in enumerate(self.points)
         )
 
@@ -52,15 +54,19 @@ class Response(Value):
     @model_validator(mode="after")
     def _live_ones_exist(self) -> Self:
         if bool(self.live) != (self.live_from is not None):
-            raise ValueError("points that move in flight need a shared value that moves them, and it needs points")
+            raise ValueError(
+                "points that move in flight need a shared value that moves them, and it needs points"
+            )
         if any(i >= len(self.points) for i in self.live) or len(set(self.live)) < len(self.live):
-            raise ValueError(f"a point that moves in flight is one of the {len(self.points)} there are, each once")
+            raise ValueError(
+                f"a point that moves in flight is one of the {len(self.points)} there are, each once"
+            )
         return self
 
 
 def held_differential(differential: float, percent: float) -> float:
-    """A differential times ``percent`` of a shared value, as a line holds it: it never takes more than all there is, and never
-    gives anything."""
+    """A differential times ``percent`` of a shared value, as a line holds it: it never takes more
+    than all there is, and never gives anything."""
     taken = min(100.0, max(0.0, abs(differential) * percent / 100.0))
     return taken if differential >= 0 else -taken
 
@@ -68,19 +74,22 @@ def held_differential(differential: float, percent: float) -> float:
 class MixLine(Value):
     """One line: ``gain/100 * response(source)``, added to ``target``.
 
-    ``source`` is a command, a control, another target, a signal or ``full`` (a constant 100). Without a response the source
-    passes unchanged, beyond 100 % too. ``differential`` d takes from the down-going side (d > 0) or from the up-going
-    side (d < 0) of this line, in percent; ``differential_off`` names a signal (brake) that suppresses it in proportion,
-    ``differential_from`` a shared value that multiplies it; what comes out is held between nothing and 100 %.
-    ``in_s`` and ``out_s`` are the seconds in which the response may rise or fall by 100 %, before the gain: *in* means
-    more of the behaviour, whatever the sign of the gain. ``gain_from`` names a shared value that multiplies: contribution
-    = gain/100 * value/100 * response. While ``when`` does not hold the line gives 0 (a line that replaces or scales
-    then leaves the sum alone). ``origin`` tells from which behaviour it was detached. ``combine``: add to the sum so
-    far, replace it, or scale it by contribution/100.
+    ``source`` is a command, a control, another target, a signal or ``full`` (a constant 100).
+    Without a response the source passes unchanged, beyond 100 % too. ``differential`` d takes from
+    the down-going side (d > 0) or from the up-going side (d < 0) of this line, in percent;
+    ``differential_off`` names a signal (brake) that suppresses it in proportion,
+    ``differential_from`` a shared value that multiplies it; what comes out is held between nothing
+    and 100 %. ``in_s`` and ``out_s`` are the seconds in which the response may rise or fall by 100
+    %, before the gain: *in* means more of the behaviour, whatever the sign of the gain.
+    ``gain_from`` names a shared value that multiplies: contribution = gain/100 * value/100 *
+    response. While ``when`` does not hold the line gives 0 (a line that replaces or scales then
+    leaves the sum alone). ``origin`` tells from which behaviour it was detached. ``combine``: add
+    to the sum so far, replace it, or scale it by contribution/100.
 
-    ``by_angle``, for a hinged surface: what the line gives is degrees, one for one percent. All such lines of a surface are
-    summed as an angle, and the angle becomes the percent with which the surface stands at it: what goes to several sections
-    of a wing turns them all alike, whatever their throws.
+    ``by_angle``, for a hinged surface: what the line gives is degrees, one for one percent. All
+    such lines of a surface are summed as an angle, and the angle becomes the percent with which the
+    surface stands at it: what goes to several sections of a wing turns them all alike, whatever
+    their throws.
 
     A motor is counted from idle: its sum starts at -100, a line that reads the thrust command gives
     ``gain/100 * (response(thrust) + 100)``, and replace and scale act on the amount above idle.

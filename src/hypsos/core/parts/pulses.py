@@ -16,8 +16,8 @@ IDLE = -100.0
 
 
 class OutputCurve:
-    """The curve of an output, both ways. Beyond its ends it goes on percent for percent, so nothing is
-    lost to it."""
+    """The curve of an output, both ways. Beyond its ends it goes on percent for percent, so nothing
+    is lost to it."""
 
     def __init__(self, response: Response) -> None:
         self._curve = Curve(response.points, response.shape)
@@ -55,8 +55,8 @@ def bent(demand: Signal, lead: Lead, backend: Backend = ARRAYS) -> Signal:
 
 
 def demand_of(percent: float, lead: Lead) -> float | None:
-    """The demand for which a lead's output stands at so many percent, before its stops; None without travel to that side. The
-    way back of :func:`servo_percent`."""
+    """The demand for which a lead's output stands at so many percent, before its stops; None
+    without travel to that side. The way back of :func:`servo_percent`."""
     way = percent - lead.centre
     travel = lead.travel_neg if way < 0 else lead.travel_pos
     if travel == 0:
@@ -65,11 +65,13 @@ def demand_of(percent: float, lead: Lead) -> float | None:
     return value if lead.curve is None else output_curve(lead.curve).back(value)
 
 
-def servo_percent(demand: Signal, lead: Lead, backend: Backend = ARRAYS) -> tuple[Signal, Signal, Signal]:
+def servo_percent(
+    demand: Signal, lead: Lead, backend: Backend = ARRAYS
+) -> tuple[Signal, Signal, Signal]:
     """A demand in percent through the curve, direction, travel, centre and stops of one lead.
 
-    Returns three signals in percent of the output: after direction and travel, with the centre, and after the stops.
-    """
+    Returns three signals in percent of the output: after direction and travel, with the centre, and
+    after the stops."""
     p = lead.direction * bent(demand, lead, backend)
     moved = p * backend.where(p < 0, lead.travel_neg, lead.travel_pos) / 100.0
     centred = lead.centre + moved
@@ -82,6 +84,7 @@ def idle_percent(lead: Lead, transmitter: Transmitter) -> float:
 
 
 def idle_fits(lead: Lead, transmitter: Transmitter) -> bool:
-    """Whether a motor's lead sends its idle pulse for idle, whatever its direction, centre, travel and stops."""
+    """Whether a motor's lead sends its idle pulse for idle, whatever its direction, centre, travel
+    and stops."""
     sent = float(servo_percent(IDLE, lead, FRAME)[2])
     return abs(sent - idle_percent(lead, transmitter)) * transmitter.us_per_percent < 0.5

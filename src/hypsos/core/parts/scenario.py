@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Scenarios: stretches of moves from power-up that are played again after every edit, and what is expected of them."""
+"""Scenarios: stretches of moves from power-up that are played again after every edit, and what is
+expected of them."""
 
 from typing import Annotated, Literal, Self
 
@@ -12,8 +13,8 @@ When = Annotated[float, Field(ge=0, le=LONGEST_S)]
 
 
 class Move(Value):
-    """A control, ``link``, ``power``, ``flight_battery`` or ``link_quality`` that goes to a value at a time, in seconds from
-    power-up."""
+    """A control, ``link``, ``power``, ``flight_battery`` or ``link_quality`` that goes to a value
+    at a time, in seconds from power-up."""
 
     t_s: When
     control: Name
@@ -23,9 +24,9 @@ class Move(Value):
 class Expectation(Value):
     """What must be so from ``from_s`` to ``to_s``.
 
-    ``holds``: a condition, as text. ``stopped`` and ``runs``: a motor. ``stands``: a surface or device from ``low`` to
-    ``high`` percent of its own sense. ``said``: a caption begins to be said in that time. ``what`` names it.
-    """
+    ``holds``: a condition, as text. ``stopped`` and ``runs``: a motor. ``stands``: a surface or
+    device from ``low`` to ``high`` percent of its own sense. ``said``: a caption begins to be said
+    in that time. ``what`` names it."""
 
     kind: Literal["holds", "stopped", "runs", "stands", "said"]
     what: Annotated[str, Field(min_length=1, max_length=80)]

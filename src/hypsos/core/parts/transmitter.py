@@ -13,14 +13,15 @@ STICK_SIDES = {
 }  # fmt: skip
 SWITCH_KINDS = ("switch", "momentary")
 AROUND = {"link": 1.0, "power": 1.0, "link_quality": 100.0, "flight_battery": 1.0}
-"""What surrounds the hands, by the names it has in moves, with the value it has where nothing is said of it."""
+"""What surrounds the hands, by the names it has in moves, with the value it has where nothing is
+said of it."""
 
 
 class Control(Value):
     """One switch, momentary button, slider or knob. A switch has two, three or six named positions.
 
-    ``place`` says where it sits on the transmitter that the model has taken; empty where it is on none.
-    """
+    ``place`` says where it sits on the transmitter that the model has taken; empty where it is on
+    none."""
 
     name: Name
     label: Label
@@ -33,7 +34,9 @@ class Control(Value):
     def _positions_fit(self) -> Self:
         allowed = {"switch": (2, 3, 6), "momentary": (2,)}.get(self.kind, (0,))
         if len(self.positions) not in allowed:
-            raise ValueError(f"a {self.kind} has {' or '.join(map(str, allowed))} positions, not {len(self.positions)}")
+            raise ValueError(
+                f"a {self.kind} has {' or '.join(map(str, allowed))} positions, not {len(self.positions)}"
+            )
         return self
 
     @property
@@ -54,9 +57,9 @@ FirstEnd = Literal["away", "towards"]
 
 
 class Transmitter(Value):
-    """Stick mode, controls, the transmitter of the pilot's own that was ``taken`` (its name, or nothing), and the pulse that
-    stands for 0 % and for each percent (microseconds). ``first_end``: whether position 0 of its switches lies away from the
-    pilot or towards him."""
+    """Stick mode, controls, the transmitter of the pilot's own that was ``taken`` (its name, or
+    nothing), and the pulse that stands for 0 % and for each percent (microseconds). ``first_end``:
+    whether position 0 of its switches lies away from the pilot or towards him."""
 
     label: Label = "Transmitter"
     taken: Line = ""
@@ -67,7 +70,8 @@ class Transmitter(Value):
     first_end: FirstEnd = "towards"
 
     def row_from_far(self, position: int, count: int) -> int:
-        """Where a switch's position lies as its lever is drawn, counted from the end away from the pilot.
+        """Where a switch's position lies as its lever is drawn, counted from the end away from the
+        pilot.
 
         >>> [Transmitter(first_end=end).row_from_far(0, 3) for end in ("towards", "away")]
         [2, 0]

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A transmitter of the pilot's own, which serves many models: what it thinks in, what it has, where each hand finds it."""
+"""A transmitter of the pilot's own, which serves many models: what it thinks in, what it has, where
+each hand finds it."""
 
 from typing import Annotated, Any, Literal
 
@@ -14,16 +15,21 @@ Count = Annotated[int, Field(ge=0, le=1000)]
 
 
 class Profile(Value):
-    """A transmitter. ``outputs``, ``mixes``, ``modes``, ``curve_points``, ``logic`` and ``timers`` are how many it has at the
-    most; ``trim_levers``: the commands that have one; ``first_end``: whether position 0 of a switch lies away from the pilot
-    or towards him."""
+    """A transmitter. ``outputs``, ``mixes``, ``modes``, ``curve_points``, ``logic`` and ``timers``
+    are how many it has at the most; ``trim_levers``: the commands that have one; ``first_end``:
+    whether position 0 of a switch lies away from the pilot or towards him."""
 
     format: Literal["hypsos-transmitter"] = "hypsos-transmitter"
     name: Label
     note: Note = ""
     school: School = "by lines"
     controls: Annotated[tuple[Control, ...], Field(max_length=100)] = ()
-    trim_levers: Annotated[tuple[Name, ...], Field(max_length=4)] = ("roll", "pitch", "yaw", "thrust")
+    trim_levers: Annotated[tuple[Name, ...], Field(max_length=4)] = (
+        "roll",
+        "pitch",
+        "yaw",
+        "thrust",
+    )
     outputs: Count = 8
     mixes: Count = 32
     modes: Count = 6
@@ -38,4 +44,6 @@ class Profile(Value):
     @classmethod
     def _without_the_retired(cls, data: Any) -> Any:
         """Fields that earlier versions wrote and nothing ever read."""
-        return {k: v for k, v in data.items() if k not in RETIRED} if isinstance(data, dict) else data
+        return (
+            {k: v for k, v in data.items() if k not in RETIRED} if isinstance(data, dict) else data
+        )

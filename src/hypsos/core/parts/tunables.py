@@ -12,11 +12,11 @@ from hypsos.core.parts.condition_text import Condition
 class Adjuster(Value):
     """What moves a shared value in flight while ``when`` holds, within its bounds.
 
-    ``set``: the travel of ``control`` from its low to its high bound replaces the stored value. ``add``: ``amount`` at the
-    control's full travel is added to it. ``step``: each time ``up`` begins to hold it is ``amount`` more, each time ``down``
-    does it is so much less. It works in the flight modes ``modes``, in every one where none is named. Where ``when`` ends,
-    the stored value returns, or with ``keep`` the last one stays.
-    """
+    ``set``: the travel of ``control`` from its low to its high bound replaces the stored value.
+    ``add``: ``amount`` at the control's full travel is added to it. ``step``: each time ``up``
+    begins to hold it is ``amount`` more, each time ``down`` does it is so much less. It works in
+    the flight modes ``modes``, in every one where none is named. Where ``when`` ends, the stored
+    value returns, or with ``keep`` the last one stays."""
 
     kind: Literal["set", "add", "step"] = "set"
     control: Name | None = None
@@ -30,7 +30,9 @@ class Adjuster(Value):
     @model_validator(mode="after")
     def _has_what_moves_it(self) -> Self:
         if self.kind == "step" and self.up is None and self.down is None:
-            raise ValueError("steps need a button, a switch position or another condition for up or for down")
+            raise ValueError(
+                "steps need a button, a switch position or another condition for up or for down"
+            )
         if self.kind != "step" and self.control is None:
             raise ValueError("a value that is set or added to in flight needs a control")
         return self
@@ -42,7 +44,8 @@ class Adjuster(Value):
 
 
 class Tunable(Value):
-    """A shared value with bounds, with values of its own per flight mode, and perhaps an adjuster. ``unit`` is for people."""
+    """A shared value with bounds, with values of its own per flight mode, and perhaps an adjuster.
+    ``unit`` is for people."""
 
     name: Name
     label: Label = "Shared value"
@@ -50,7 +53,9 @@ class Tunable(Value):
     high: Annotated[float, Field(ge=-500, le=500)] = 100.0
     unit: Literal["%", "mm", "°", "s", ""] = "%"
     value: Annotated[float, Field(ge=-500, le=500)]
-    by_mode: Annotated[dict[Name, Annotated[float, Field(ge=-500, le=500)]], Field(max_length=32)] = {}
+    by_mode: Annotated[
+        dict[Name, Annotated[float, Field(ge=-500, le=500)]], Field(max_length=32)
+    ] = {}
     adjuster: Adjuster | None = None
 
     def asks(self) -> tuple[tuple[str, str], ...]:

@@ -14,8 +14,9 @@ ROLES = ("aileron", "flaperon", "flap")
 
 
 class Ailerons(OneEdge):
-    """Left += share * roll, right -= share * roll; ``differential`` takes from the side going down (or up, if < 0), less of
-    it as the signal ``differential_off`` comes in, that times the shared value ``differential_from``."""
+    """Left += share * roll, right -= share * roll; ``differential`` takes from the side going down
+    (or up, if < 0), less of it as the signal ``differential_off`` comes in, that times the shared
+    value ``differential_from``."""
 
     title: ClassVar[str] = "Ailerons"
     about: ClassVar[str] = "Left and right go opposite ways with the roll stick."
@@ -23,7 +24,9 @@ class Ailerons(OneEdge):
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("share", "Roll", "How much of the roll command each side gets.", of="edge_deg"),
         Parameter(
-            "differential", "Differential: less going down", "Takes drag off the other wing. Minus: off this one."
+            "differential",
+            "Differential: less going down",
+            "Takes drag off the other wing. Minus: off this one.",
         ),
         Parameter(
             "differential_from",
@@ -58,16 +61,26 @@ class Ailerons(OneEdge):
         if left and (right or ground.followers(left)):
             edge = edge_of(ground.body, (*left, *right)) if right else None
             usual = 50 if ground.gliding else 35
-            return cls(left=left, right=right, share=100, differential=usual if right else 0, edge_deg=edge)
+            return cls(
+                left=left, right=right, share=100, differential=usual if right else 0, edge_deg=edge
+            )
         left, right = ground.sides("flaperon")
         edge = edge_of(ground.body, (*left, *right))
-        return cls(left=left, right=right, share=60, differential=40, edge_deg=edge) if left else None
+        return (
+            cls(left=left, right=right, share=60, differential=40, edge_deg=edge) if left else None
+        )
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         for sign, names in ((1.0, self.left), (-1.0, self.right)):
             for name in names:
                 line = self.edge_line(
-                    sign * self.share, name=self.label, target=name, source="roll", differential=self.differential,
-                    differential_from=self.differential_from, differential_off=self.differential_off, when=self.when,
-                )  # fmt: skip
+                    sign * self.share,
+                    name=self.label,
+                    target=name,
+                    source="roll",
+                    differential=self.differential,
+                    differential_from=self.differential_from,
+                    differential_off=self.differential_off,
+                    when=self.when,
+                )
                 yield MadeLine(line, "share")

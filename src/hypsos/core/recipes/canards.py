@@ -10,11 +10,13 @@ from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Paramete
 
 
 class Canards(RecipeBase):
-    """Left = pitch share + roll share, right = pitch share - roll share: ahead of the centre of gravity, trailing edge
-    down is nose up. Trims follow unless ``with_trim`` is off."""
+    """Left = pitch share + roll share, right = pitch share - roll share: ahead of the centre of
+    gravity, trailing edge down is nose up. Trims follow unless ``with_trim`` is off."""
 
     title: ClassVar[str] = "Canards"
-    about: ClassVar[str] = "Surfaces ahead of the wing help with pitch, and with roll where that is wanted."
+    about: ClassVar[str] = (
+        "Surfaces ahead of the wing help with pitch, and with roll where that is wanted."
+    )
     missing: ClassVar[str] = "there are no canards that move"
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter("pitch_share", "Pitch", "Ahead of the centre of gravity: down is nose up."),
@@ -45,7 +47,11 @@ class Canards(RecipeBase):
             ):
                 if gain:
                     line = MixLine(
-                        name=self.named(source), target=target, source=source, gain=gain, with_trim=self.with_trim,
+                        name=self.named(source),
+                        target=target,
+                        source=source,
+                        gain=gain,
+                        with_trim=self.with_trim,
                         when=self.when,
-                    )  # fmt: skip
+                    )
                     yield MadeLine(line, field)

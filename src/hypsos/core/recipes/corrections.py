@@ -16,14 +16,16 @@ from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Paramete
 
 
 class TurnShare(Value):
-    """Rudder with roll at one position, percent of the roll command to each side; minus is against the turn."""
+    """Rudder with roll at one position, percent of the roll command to each side; minus is against
+    the turn."""
 
     left: Percent = 0.0
     right: Percent = 0.0
 
 
 POWERED, GLIDING = 20.0, 40.0
-"""Percent of full rudder that goes with full roll: usual first values. Long wings want more; an aerobatic one none."""
+"""Percent of full rudder that goes with full roll: usual first values. Long wings want more; an
+aerobatic one none."""
 
 
 def _usual_helps() -> tuple[TurnShare, ...]:
@@ -31,16 +33,18 @@ def _usual_helps() -> tuple[TurnShare, ...]:
 
 
 class CoordinatedTurn(RecipeBase):
-    """Rudder += g * roll, with a share of its own at each position of ``control`` and for each side, times the shared
-    value ``helps_from``. ``against`` are the
-    panels that go the other way: a V-tail's left one."""
+    """Rudder += g * roll, with a share of its own at each position of ``control`` and for each
+    side, times the shared value ``helps_from``. ``against`` are the panels that go the other way: a
+    V-tail's left one."""
 
     title: ClassVar[str] = "Aileron to rudder"
     about: ClassVar[str] = "The rudder helps the ailerons into a turn."
     missing: ClassVar[str] = "there is no rudder and no V-tail"
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
-        Parameter("control", "By the switch", "Without one the first share holds always.", kind="switch"),
+        Parameter(
+            "control", "By the switch", "Without one the first share holds always.", kind="switch"
+        ),
         Parameter(
             "helps",
             "Rudder with roll",
@@ -56,13 +60,21 @@ class CoordinatedTurn(RecipeBase):
         ),
         Parameter("with_trim", "Trims move it too", kind="yes or no"),
         Parameter("rudders", "Moves", kind="parts", roles=("rudder", "ruddervator")),
-        Parameter("against", "Of these, the other way", "A V-tail's left panel.", kind="parts", roles=("ruddervator",)),
+        Parameter(
+            "against",
+            "Of these, the other way",
+            "A V-tail's left panel.",
+            kind="parts",
+            roles=("ruddervator",),
+        ),
     )
     kind: Literal["coordinated_turn"] = "coordinated_turn"
     label: Label = "Aileron to rudder"
     signal: Name = "turn_help"
     control: Name | None = None
-    helps: Annotated[tuple[TurnShare, ...], Field(min_length=1, max_length=6)] = Field(default_factory=_usual_helps)
+    helps: Annotated[tuple[TurnShare, ...], Field(min_length=1, max_length=6)] = Field(
+        default_factory=_usual_helps
+    )
     helps_from: Name | None = None
     with_trim: bool = False
     rudders: Parts
@@ -71,16 +83,20 @@ class CoordinatedTurn(RecipeBase):
 
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
-        found = [s for s in ground.body.with_roles("rudder", "ruddervator") if s.name in ground.among]
+        found = [
+            s for s in ground.body.with_roles("rudder", "ruddervator") if s.name in ground.among
+        ]
         if not found or not {"roll", "yaw"} <= set(ground.steers):
             return None
         straight = tuple(s.name for s in found if not mirrored(s))
         rudder = min(ground.yaws.get(s.name, 100.0) for s in found)
         usual = round((GLIDING if ground.gliding else POWERED) * rudder / 100.0)
         return cls(
-            rudders=straight, against=tuple(s.name for s in found if mirrored(s)), signal=ground.signal("turn_help"),
+            rudders=straight,
+            against=tuple(s.name for s in found if mirrored(s)),
+            signal=ground.signal("turn_help"),
             helps=(TurnShare(left=usual, right=usual),),
-        )  # fmt: skip
+        )
 
     def on_switch(self, key: str, control: Control) -> Self:
         """A share for every position; new ones are as the last."""
@@ -101,7 +117,9 @@ class CoordinatedTurn(RecipeBase):
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
         """It goes on with the rudders that are left."""
-        straight, against = (tuple(n for n in x if n not in gone) for x in (self.rudders, self.against))
+        straight, against = (
+            tuple(n for n in x if n not in gone) for x in (self.rudders, self.against)
+        )
         if not straight and not against:
             return None
         same = straight == self.rudders and against == self.against
@@ -115,20 +133,34 @@ class CoordinatedTurn(RecipeBase):
                 continue
             even = share.left == share.right
             line = MixLine(
-                name=self.label, target=self.signal, source="roll", gain=share.right if even else 100.0,
-                response=None if even else Response(points=((-100.0, -share.left), (0.0, 0.0), (100.0, share.right))),
-                gain_from=self.helps_from, with_trim=self.with_trim, when=self.when if single else f"{self.control}@{i}",
-            )  # fmt: skip
+                name=self.label,
+                target=self.signal,
+                source="roll",
+                gain=share.right if even else 100.0,
+                response=None
+                if even
+                else Response(points=((-100.0, -share.left), (0.0, 0.0), (100.0, share.right))),
+                gain_from=self.helps_from,
+                with_trim=self.with_trim,
+                when=self.when if single else f"{self.control}@{i}",
+            )
             yield MadeLine(line, f"helps[{i}].right")
         if self.when is not None and not single:
             line = MixLine(
-                name=self.named("none"), target=self.signal, source="full", gain=0, when=opposite(self.when),
+                name=self.named("none"),
+                target=self.signal,
+                source="full",
+                gain=0,
+                when=opposite(self.when),
                 combine="scale",
-            )  # fmt: skip
+            )
             yield MadeLine(line, "when")
         for sign, names in ((1.0, self.rudders), (-1.0, self.against)):
             for name in names:
-                yield MadeLine(MixLine(name=self.label, target=name, source=self.signal, gain=sign * 100.0), "helps")
+                yield MadeLine(
+                    MixLine(name=self.label, target=name, source=self.signal, gain=sign * 100.0),
+                    "helps",
+                )
 
     def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
         control = controls(self.control) if self.control else None
@@ -137,13 +169,15 @@ class CoordinatedTurn(RecipeBase):
 
 
 def mirrored(surface: Surface) -> bool:
-    """Whether a surface goes the other way than a rudder for the same yaw: a V-tail's left panel."""
+    """Whether a surface goes the other way than a rudder for the same yaw: a V-tail's left
+    panel."""
     return surface.role == "ruddervator" and surface.side == "left"
 
 
 class ThrustLine(RecipeBase):
-    """Elevator += share * response(thrust): nothing up to ``pivot``, straight from there to the share at full power. + is
-    down. A new one acts only while the motors are armed: a stick that stands up beside a locked motor moves nothing."""
+    """Elevator += share * response(thrust): nothing up to ``pivot``, straight from there to the
+    share at full power. + is down. A new one acts only while the motors are armed: a stick that
+    stands up beside a locked motor moves nothing."""
 
     title: ClassVar[str] = "Throttle to elevator"
     about: ClassVar[str] = "The elevator holds the nose when the motor pulls it up or down."
@@ -183,10 +217,14 @@ class ThrustLine(RecipeBase):
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         points = {-100.0: 0.0, self.pivot: 0.0, 100.0: 100.0}
         response = Response(points=tuple(sorted(points.items())))
-        line = MixLine(name=self.label, target=self.signal, source="thrust", response=response, when=self.when)
+        line = MixLine(
+            name=self.label, target=self.signal, source="thrust", response=response, when=self.when
+        )
         yield MadeLine(line, "pivot")
         for name in self.elevators if self.share else ():
-            yield MadeLine(MixLine(name=self.label, target=name, source=self.signal, gain=self.share), "share")
+            yield MadeLine(
+                MixLine(name=self.label, target=name, source=self.signal, gain=self.share), "share"
+            )
 
     def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
         if self.pivot >= 100:
@@ -194,11 +232,13 @@ class ThrustLine(RecipeBase):
 
 
 class ThrottleRudder(RecipeBase):
-    """Rudder += response(thrust), + is right; ``against`` are the panels that go the other way: a V-tail's left one. A new one
-    acts only while the motors are armed, and begins with nothing."""
+    """Rudder += response(thrust), + is right; ``against`` are the panels that go the other way: a
+    V-tail's left one. A new one acts only while the motors are armed, and begins with nothing."""
 
     title: ClassVar[str] = "Throttle to rudder"
-    about: ClassVar[str] = "With power the rudder holds the nose straight against the swirl of the propeller."
+    about: ClassVar[str] = (
+        "With power the rudder holds the nose straight against the swirl of the propeller."
+    )
     missing: ClassVar[str] = "it takes a motor, and a rudder or a V-tail"
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
@@ -221,17 +261,23 @@ class ThrottleRudder(RecipeBase):
 
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
-        found = [s for s in ground.body.with_roles("rudder", "ruddervator") if s.name in ground.among]
+        found = [
+            s for s in ground.body.with_roles("rudder", "ruddervator") if s.name in ground.among
+        ]
         if not ground.body.motors or not found or "thrust" not in ground.steers:
             return None
         return cls(
-            rudders=tuple(s.name for s in found if not mirrored(s)), against=tuple(s.name for s in found if mirrored(s)),
-            when="guard:armed" if ground.guarded else None, signal=ground.signal("throttle_rudder"),
-        )  # fmt: skip
+            rudders=tuple(s.name for s in found if not mirrored(s)),
+            against=tuple(s.name for s in found if mirrored(s)),
+            when="guard:armed" if ground.guarded else None,
+            signal=ground.signal("throttle_rudder"),
+        )
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
         """It goes on with the rudders that are left; without a motor there is no swirl."""
-        straight, against = (tuple(n for n in x if n not in gone) for x in (self.rudders, self.against))
+        straight, against = (
+            tuple(n for n in x if n not in gone) for x in (self.rudders, self.against)
+        )
         if not body.motors or (not straight and not against):
             return None
         same = straight == self.rudders and against == self.against
@@ -250,7 +296,10 @@ class ThrottleRudder(RecipeBase):
         yield MadeLine(line, "response")
         for sign, names in ((1.0, self.rudders), (-1.0, self.against)):
             for name in names if acting else ():
-                yield MadeLine(MixLine(name=self.label, target=name, source=self.signal, gain=sign * 100.0), "response")
+                yield MadeLine(
+                    MixLine(name=self.label, target=name, source=self.signal, gain=sign * 100.0),
+                    "response",
+                )
 
 
 FIVE = (-100.0, -50.0, 0.0, 50.0, 100.0)
@@ -264,11 +313,14 @@ EDGEWISE = "It begins with nothing: fly on edge high up, see where the nose or t
 
 
 class KnifeEdge(RecipeBase):
-    """Elevator += f(yaw), left ailerons += g(yaw), right ones -= g(yaw). The outer points of both curves are moved in flight
-    by ``pitch_lever`` and ``roll_lever``: ``reach`` percent at the lever's full way, added to their y."""
+    """Elevator += f(yaw), left ailerons += g(yaw), right ones -= g(yaw). The outer points of both
+    curves are moved in flight by ``pitch_lever`` and ``roll_lever``: ``reach`` percent at the
+    lever's full way, added to their y."""
 
     title: ClassVar[str] = "Knife-edge correction"
-    about: ClassVar[str] = "With the rudder held over, elevator and ailerons keep the aeroplane on its edge."
+    about: ClassVar[str] = (
+        "With the rudder held over, elevator and ailerons keep the aeroplane on its edge."
+    )
     missing: ClassVar[str] = "it takes a rudder, an elevator and ailerons"
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
@@ -308,31 +360,48 @@ class KnifeEdge(RecipeBase):
             return None
         nothing = _five((0.0,) * len(FIVE))
         return cls(
-            elevators=elevators, left=left, right=right, pitch=nothing, roll=nothing, signal=ground.signal("knife_edge")
-        )  # fmt: skip
+            elevators=elevators,
+            left=left,
+            right=right,
+            pitch=nothing,
+            roll=nothing,
+            signal=ground.signal("knife_edge"),
+        )
 
     def _named(self, what: str) -> str:
         return f"{self.signal[:32]}_{what}"
 
     def signals(self) -> tuple[tuple[str, str], ...]:
-        return tuple((self._named(x), self.named(words)) for x, words in (("pitch", "elevator"), ("roll", "ailerons")))
+        return tuple(
+            (self._named(x), self.named(words))
+            for x, words in (("pitch", "elevator"), ("roll", "ailerons"))
+        )
 
     def own_values(self) -> tuple[Tunable, ...]:
         return tuple(
             Tunable(
-                name=f"{self._named(what)}_trim", label=self.named(f"{what} trimmed"), low=-self.reach, high=self.reach,
-                value=0, adjuster=Adjuster(kind="set", control=lever),
+                name=f"{self._named(what)}_trim",
+                label=self.named(f"{what} trimmed"),
+                low=-self.reach,
+                high=self.reach,
+                value=0,
+                adjuster=Adjuster(kind="set", control=lever),
             )
             for what, lever in (("pitch", self.pitch_lever), ("roll", self.roll_lever))
             if lever
-        )  # fmt: skip
+        )
 
     def _live(self, what: str, response: Response, lever: str | None) -> Response:
-        """The curve with every point away from the middle moved by its lever; for roll those at the left go the other way."""
+        """The curve with every point away from the middle moved by its lever; for roll those at the
+        left go the other way."""
         if not lever or response.live:
             return response
         live = tuple(i for i, (x, _) in enumerate(response.points) if abs(x) > 1e-9)
-        fields = {"live": live, "live_from": f"{self._named(what)}_trim", "live_odd": what == "roll"}
+        fields = {
+            "live": live,
+            "live_from": f"{self._named(what)}_trim",
+            "live_odd": what == "roll",
+        }
         return response.changed(fields)
 
     def made_response(self, key: str) -> Response:
@@ -342,17 +411,28 @@ class KnifeEdge(RecipeBase):
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         curves = (("pitch", self.pitch, self.pitch_lever), ("roll", self.roll, self.roll_lever))
         acting = {
-            what for what, response, lever in curves if lever or response.live or any(y for _, y in response.points)
+            what
+            for what, response, lever in curves
+            if lever or response.live or any(y for _, y in response.points)
         }
         for what in (c[0] for c in curves if c[0] in acting):
             line = MixLine(
-                name=self.named("elevator" if what == "pitch" else "ailerons"), target=self._named(what), source="yaw",
-                response=self.made_response(what), with_trim=False, when=self.when,
-            )  # fmt: skip
+                name=self.named("elevator" if what == "pitch" else "ailerons"),
+                target=self._named(what),
+                source="yaw",
+                response=self.made_response(what),
+                with_trim=False,
+                when=self.when,
+            )
             yield MadeLine(line, what)
         for name in self.elevators if "pitch" in acting else ():
-            yield MadeLine(MixLine(name=self.named("elevator"), target=name, source=self._named("pitch")), "pitch")
+            yield MadeLine(
+                MixLine(name=self.named("elevator"), target=name, source=self._named("pitch")),
+                "pitch",
+            )
         for sign, names in ((100.0, self.left), (-100.0, self.right)):
             for name in names if "roll" in acting else ():
-                line = MixLine(name=self.named("ailerons"), target=name, source=self._named("roll"), gain=sign)
+                line = MixLine(
+                    name=self.named("ailerons"), target=name, source=self._named("roll"), gain=sign
+                )
                 yield MadeLine(line, "roll")

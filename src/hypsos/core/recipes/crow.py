@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Brakes: the wing's trailing edge, ailerons up and flaps down, or plates; the elevator with them."""
+"""Brakes: the wing's trailing edge, ailerons up and flaps down, or plates; the elevator with
+them."""
 
 from collections.abc import Iterable, Iterator
 from typing import ClassVar, Literal, Self
@@ -11,7 +12,16 @@ from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes.ailerons import Ailerons
 from hypsos.core.recipes.flap_positions import MOST_ELEVATOR
 from hypsos.core.recipes.one_edge import angle_at, named, travel_of
-from hypsos.core.recipes.recipe_base import Amount, Amounts, Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+from hypsos.core.recipes.recipe_base import (
+    Amount,
+    Amounts,
+    Controls,
+    Ground,
+    MadeLine,
+    Parameter,
+    Parts,
+    RecipeBase,
+)
 
 PITCH = Response(points=((0.0, 0.0), (50.0, 4.0), (100.0, 6.0)))
 """Elevator down with the brakes, more of it at first."""
@@ -25,22 +35,29 @@ def _parameters(roles: tuple[str, ...], elevator: str) -> tuple[Parameter, ...]:
     """What can be set of brakes that move surfaces of these roles."""
     return (
         Parameter("control", "Opened by", "A slider, a knob, a switch or a stick.", kind="control"),
-        Parameter("closed", "Closed at", "A bump of the control up to here opens nothing.", kind="place"),
-        Parameter("opened", "Fully open at", "From here on they are all the way out.", kind="place"),
+        Parameter(
+            "closed", "Closed at", "A bump of the control up to here opens nothing.", kind="place"
+        ),
+        Parameter(
+            "opened", "Fully open at", "From here on they are all the way out.", kind="place"
+        ),
         Parameter("amounts", "Goes", "All the way out.", kind="amounts", roles=roles),
         Parameter("elevator", "Elevator", elevator, kind="response"),
         Parameter("in_s", "Comes out over", "Seconds for the whole way.", kind="seconds"),
         Parameter("out_s", "Goes in over", "Seconds for the whole way.", kind="seconds"),
         Parameter("master", "Only while", "Off means closed, never half.", kind="condition"),
         Parameter("gate", "And only while", "Such as the throttle low.", kind="condition"),
-        Parameter("elevators", "Elevator compensation", kind="parts", roles=PITCH_ROLES, later=True),
+        Parameter(
+            "elevators", "Elevator compensation", kind="parts", roles=PITCH_ROLES, later=True
+        ),
     )
 
 
 class _Brakes(RecipeBase):
-    """Brake b = 0 ... 100 from the control: 0 up to ``closed``, 100 from ``opened`` on, straight between, in either sense;
-    0 wherever ``when``, ``master`` or ``gate`` does not hold. Every group of ``amounts`` goes by its travel times b/100, the
-    elevator by ``elevator(b)``. ``in_s``, ``out_s``: seconds for the whole way."""
+    """Brake b = 0 ... 100 from the control: 0 up to ``closed``, 100 from ``opened`` on, straight
+    between, in either sense; 0 wherever ``when``, ``master`` or ``gate`` does not hold. Every group
+    of ``amounts`` goes by its travel times b/100, the elevator by ``elevator(b)``. ``in_s``,
+    ``out_s``: seconds for the whole way."""
 
     signal: Name = "brake"
     control: Name
@@ -68,16 +85,24 @@ class _Brakes(RecipeBase):
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         line = MixLine(
-            name=self.label, target=self.signal, source=self.control, response=self._open(),
-            in_s=self.in_s, out_s=self.out_s,
-        )  # fmt: skip
-        yield from self.behind_rules(line, list(self.asks()), self.asked_signal, ("asked for", "closed"), "control")
+            name=self.label,
+            target=self.signal,
+            source=self.control,
+            response=self._open(),
+            in_s=self.in_s,
+            out_s=self.out_s,
+        )
+        yield from self.behind_rules(
+            line, list(self.asks()), self.asked_signal, ("asked for", "closed"), "control"
+        )
         for i, amount in enumerate(self.amounts):
             for name in amount.parts:
                 line = MixLine(name=self.label, target=name, source=self.signal, gain=amount.travel)
                 yield MadeLine(line, f"amounts[{i}].travel")
         for name in self.elevators if any(y for _, y in self.elevator.points) else ():
-            line = MixLine(name=self.named("elevator"), target=name, source=self.signal, response=self.elevator)
+            line = MixLine(
+                name=self.named("elevator"), target=name, source=self.signal, response=self.elevator
+            )
             yield MadeLine(line, "elevator")
 
     def turned(self, key: str, count: int) -> Self | None:
@@ -89,11 +114,15 @@ class _Brakes(RecipeBase):
 
     def doubts(self, controls: Controls) -> Iterator[tuple[str, str]]:
         if abs(self.closed - self.opened) < 10:
-            yield "opened", f"{self.label} go from closed to fully open within a tenth of the way of the control."
+            yield (
+                "opened",
+                f"{self.label} go from closed to fully open within a tenth of the way of the control.",
+            )
 
 
 FLAPS_DEG, AILERONS_DEG, ELEVATOR_MM = 75.0, 18.0, 4.0
-"""Flaps down, ailerons up, and the elevator down at its trailing edge, all the way out: usual first values."""
+"""Flaps down, ailerons up, and the elevator down at its trailing edge, all the way out: usual first
+values."""
 
 
 def with_brakes(body: Airframe, elevators: Iterable[str]) -> Response:
@@ -127,7 +156,10 @@ class Crow(_Brakes):
             Amount(parts=tuple(s.name for s in g), travel=travel_of(g, -AILERONS_DEG))
             for g in ground.groups("aileron", "flaperon")
         ]
-        down = [Amount(parts=tuple(s.name for s in g), travel=travel_of(g, FLAPS_DEG)) for g in ground.groups("flap")]
+        down = [
+            Amount(parts=tuple(s.name for s in g), travel=travel_of(g, FLAPS_DEG))
+            for g in ground.groups("flap")
+        ]
         control = ground.slider or ("throttle_stick" if ground.quiet else ground.spare)
         if (not up and not down) or not control:
             return None
@@ -135,9 +167,14 @@ class Crow(_Brakes):
         stick = control == "throttle_stick"
         elevators = ground.pitching(moved)
         return cls(
-            control=control, closed=-10 if stick else -85, opened=-80 if stick else 100, amounts=(*down, *up),
-            elevators=elevators, elevator=with_brakes(ground.body, elevators), signal=ground.signal("brake"),
-        )  # fmt: skip
+            control=control,
+            closed=-10 if stick else -85,
+            opened=-80 if stick else 100,
+            amounts=(*down, *up),
+            elevators=elevators,
+            elevator=with_brakes(ground.body, elevators),
+            signal=ground.signal("brake"),
+        )
 
     def beside(self, other: RecipeBase) -> RecipeBase:
         """Ailerons get back what differential takes as the brakes come out."""
@@ -147,10 +184,13 @@ class Crow(_Brakes):
 
 
 class Airbrakes(_Brakes):
-    """Plates that open out of the wing's upper side: all the way open their edge is all the way up."""
+    """Plates that open out of the wing's upper side: all the way open their edge is all the way
+    up."""
 
     title: ClassVar[str] = "Airbrakes"
-    about: ClassVar[str] = "Plates open out of the wing's upper side: the aeroplane comes down steeper."
+    about: ClassVar[str] = (
+        "Plates open out of the wing's upper side: the aeroplane comes down steeper."
+    )
     missing: ClassVar[str] = "there are no airbrakes and no spoilers"
     parameters: ClassVar[tuple[Parameter, ...]] = _parameters(
         (*PLATES, "drag rudder"),
@@ -162,8 +202,15 @@ class Airbrakes(_Brakes):
 
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
-        plates = [Amount(parts=tuple(s.name for s in g), travel=-100) for g in ground.groups(*PLATES)]
+        plates = [
+            Amount(parts=tuple(s.name for s in g), travel=-100) for g in ground.groups(*PLATES)
+        ]
         control = (ground.brakes() or ground.slider or ground.spare) if plates else ""
         if not control:
             return None
-        return cls(control=control, amounts=tuple(plates), elevators=ground.pitching(), signal=ground.signal("brake"))
+        return cls(
+            control=control,
+            amounts=tuple(plates),
+            elevators=ground.pitching(),
+            signal=ground.signal("brake"),
+        )

@@ -18,14 +18,16 @@ FADES_IN = Response(points=((-100.0, 0.0), (-80.0, 100.0), (100.0, 100.0)))
 
 
 class DifferentialThrust(RecipeBase):
-    """Left motors += share * yaw * lever, right motors -= share * yaw * lever. Motors are named from the outside in; each
-    further one has ``inner`` percent of the lever before it, or what ``levers`` says. ``speed_up_only`` leaves the
-    slower side as it is. ``at_idle``
-    *none*: rudder alone never starts a motor, the difference fades in over the first tenth of power; *full*: it acts at
-    idle too."""
+    """Left motors += share * yaw * lever, right motors -= share * yaw * lever. Motors are named
+    from the outside in; each further one has ``inner`` percent of the lever before it, or what
+    ``levers`` says. ``speed_up_only`` leaves the slower side as it is. ``at_idle`` *none*: rudder
+    alone never starts a motor, the difference fades in over the first tenth of power; *full*: it
+    acts at idle too."""
 
     title: ClassVar[str] = "Differential thrust"
-    about: ClassVar[str] = "The motors of one side turn faster than those of the other with the rudder."
+    about: ClassVar[str] = (
+        "The motors of one side turn faster than those of the other with the rudder."
+    )
     comes: ClassVar[bool] = False
     missing: ClassVar[str] = "there is no motor on each side"
     parameters: ClassVar[tuple[Parameter, ...]] = (
@@ -59,7 +61,11 @@ class DifferentialThrust(RecipeBase):
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
         left, right = ground.body.side_motors()
-        return cls(left=left, right=right, signal=ground.signal("turn_power")) if left and right else None
+        return (
+            cls(left=left, right=right, signal=ground.signal("turn_power"))
+            if left and right
+            else None
+        )
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
         """It goes on with the motors that stand to the sides now."""
@@ -68,21 +74,34 @@ class DifferentialThrust(RecipeBase):
             return self
         left, right = body.side_motors()
         kept = {n: x for n, x in self.levers.items() if n in motors}
-        return self.changed({"left": left, "right": right, "levers": kept}) if left and right else None
+        return (
+            self.changed({"left": left, "right": right, "levers": kept}) if left and right else None
+        )
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
-        yaw = MixLine(name=self.label, target=self.signal, source="yaw", when=self.when, with_trim=False)
+        yaw = MixLine(
+            name=self.label, target=self.signal, source="yaw", when=self.when, with_trim=False
+        )
         yield MadeLine(yaw, "share")
         if self.at_idle == "none":
             fade = MixLine(
-                name=self.named("none at idle"), target=self.signal, source="thrust", response=FADES_IN, combine="scale"
+                name=self.named("none at idle"),
+                target=self.signal,
+                source="thrust",
+                response=FADES_IN,
+                combine="scale",
             )
             yield MadeLine(fade, "at_idle")
         for sign, names, response in ((1.0, self.left, GAIN_ONLY), (-1.0, self.right, LOSS_ONLY)):
             for i, name in enumerate(names):
-                gain = self.share * (self.levers[name] / 100.0 if name in self.levers else (self.inner / 100.0) ** i)
+                gain = self.share * (
+                    self.levers[name] / 100.0 if name in self.levers else (self.inner / 100.0) ** i
+                )
                 line = MixLine(
-                    name=self.label, target=name, source=self.signal, gain=gain if self.speed_up_only else sign * gain,
+                    name=self.label,
+                    target=name,
+                    source=self.signal,
+                    gain=gain if self.speed_up_only else sign * gain,
                     response=response if self.speed_up_only else None,
-                )  # fmt: skip
+                )
                 yield MadeLine(line, "share")

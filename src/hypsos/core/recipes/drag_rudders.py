@@ -14,11 +14,12 @@ ROLES = ("drag rudder", "airbrake", "spoiler")
 
 
 class DragRudders(RecipeBase):
-    """Right = -response(yaw), left = -response(-yaw), -100 is all the way open: only the side opens to which the nose is to go.
+    """Right = -response(yaw), left = -response(-yaw), -100 is all the way open: only the side opens
+    to which the nose is to go.
 
-    ``resting``: both stand open by so much with the rudder stick in the middle. A little of it takes away the lag before the first
-    opening bites; the side that is to close can then shut. Each is open by ``resting + share * yaw``, between shut and 100 %.
-    """
+    ``resting``: both stand open by so much with the rudder stick in the middle. A little of it
+    takes away the lag before the first opening bites; the side that is to close can then shut. Each
+    is open by ``resting + share * yaw``, between shut and 100 %."""
 
     title: ClassVar[str] = "Drag rudders"
     about: ClassVar[str] = (
@@ -54,19 +55,29 @@ class DragRudders(RecipeBase):
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         asked = MixLine(
-            name=self.named("asked for"), target=self.signal, source="yaw", gain=self.share, gain_from=self.share_from,
-            with_trim=self.with_trim, when=self.when,
-        )  # fmt: skip
+            name=self.named("asked for"),
+            target=self.signal,
+            source="yaw",
+            gain=self.share,
+            gain_from=self.share_from,
+            with_trim=self.with_trim,
+            when=self.when,
+        )
         yield MadeLine(asked, "share")
         for sign, names in ((-1.0, self.left), (1.0, self.right)):
             for name in names:
                 opens = MixLine(
-                    name=self.label, target=name, source=self.signal, response=self._opens(sign), when=self.when
+                    name=self.label,
+                    target=name,
+                    source=self.signal,
+                    response=self._opens(sign),
+                    when=self.when,
                 )
                 yield MadeLine(opens, "resting")
 
     def _opens(self, sign: float) -> Response:
-        """How a side goes by what is asked for, -100 all the way open: shut, then straight until all the way."""
+        """How a side goes by what is asked for, -100 all the way open: shut, then straight until
+        all the way."""
         points = {-100.0: 0.0, -self.resting: 0.0, 100.0 - self.resting: -100.0, 100.0: -100.0}
         mirrored = ((sign * x, y) for x, y in points.items())
         return Response(points=tuple(sorted(mirrored)))

@@ -14,19 +14,22 @@ from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Paramete
 REFLEX_MM = 2.0
 """How far up both stand on a wing without a tail and without canards: a usual first value."""
 ROLL, PITCH = 72.0, 27.0
-"""Usual first values: a wing without a tail wants little pitch, 35 to 40 % of the roll. Nothing is lost at the corners."""
+"""Usual first values: a wing without a tail wants little pitch, 35 to 40 % of the roll. Nothing is
+lost at the corners."""
 
 
 class Elevons(RecipeBase):
-    """Left = roll share - pitch share, right = -roll share - pitch share. At 50 and 50 nothing is lost at the corners.
-    ``roll_from`` and ``pitch_from`` are shared values that multiply. ``differential`` takes from the side that goes down in roll,
-    less of it as the signal ``differential_off`` comes in. Both stand at ``reflex`` with the sticks in the middle, + is down.
+    """Left = roll share - pitch share, right = -roll share - pitch share. At 50 and 50 nothing is
+    lost at the corners. ``roll_from`` and ``pitch_from`` are shared values that multiply.
+    ``differential`` takes from the side that goes down in roll, less of it as the signal
+    ``differential_off`` comes in. Both stand at ``reflex`` with the sticks in the middle, + is
+    down.
 
-    ``sharing`` rules the corners of shares that add up to more than 100. *pitch first*: roll is scaled by what full pitch
-    leaves of the travel, ``(100 - pitch share * |pitch|) / roll share`` where that is less than 1; *roll first* likewise.
-    Where shared values multiply, what gives way is held to 100 % of its command and scaled by what the other really takes, so
-    that both together never ask for more than there is.
-    """
+    ``sharing`` rules the corners of shares that add up to more than 100. *pitch first*: roll is
+    scaled by what full pitch leaves of the travel, ``(100 - pitch share * |pitch|) / roll share``
+    where that is less than 1; *roll first* likewise. Where shared values multiply, what gives way
+    is held to 100 % of its command and scaled by what the other really takes, so that both together
+    never ask for more than there is."""
 
     title: ClassVar[str] = "Elevons"
     about: ClassVar[str] = "Two surfaces do roll and pitch together."
@@ -80,7 +83,9 @@ class Elevons(RecipeBase):
         if not helped:  # a wing that is alone holds its nose up with its trailing edge
             elevons = named(ground.body, left)
             fields["reflex"] = travel_of(elevons, angle_at(elevons[0], -REFLEX_MM))
-        return cls(left=left[0], right=right[0], signal=ground.signal("elevons_left_over"), **fields)
+        return cls(
+            left=left[0], right=right[0], signal=ground.signal("elevons_left_over"), **fields
+        )
 
     def signals(self) -> tuple[tuple[str, str], ...]:
         if self.sharing == "none":
@@ -112,7 +117,13 @@ class Elevons(RecipeBase):
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         for name in (self.left, self.right) if self.reflex else ():
-            line = MixLine(name=self.named("reflex"), target=name, source="full", gain=self.reflex, when=self.when)
+            line = MixLine(
+                name=self.named("reflex"),
+                target=name,
+                source="full",
+                gain=self.reflex,
+                when=self.when,
+            )
             yield MadeLine(line, "reflex")
         yield from self._sticks()
 
@@ -131,59 +142,95 @@ class Elevons(RecipeBase):
         first = "roll" if gives == "pitch" else "pitch"
         if gives is not None:
             own, others = (
-                (self.roll_share, self.pitch_share) if gives == "roll" else (self.pitch_share, self.roll_share)
+                (self.roll_share, self.pitch_share)
+                if gives == "roll"
+                else (self.pitch_share, self.roll_share)
             )
-            line = MixLine(name=self.named(gives), target=self._given_way, source=gives, when=self.when)
+            line = MixLine(
+                name=self.named(gives), target=self._given_way, source=gives, when=self.when
+            )
             yield MadeLine(line, f"{gives}_share")
             if own > 0 and own + others > 100:
                 line = MixLine(
-                    name=self.named(f"{gives} gives way"), target=self._given_way, source=first,
-                    response=_left_over(own, others), combine="scale",
-                )  # fmt: skip
+                    name=self.named(f"{gives} gives way"),
+                    target=self._given_way,
+                    source=first,
+                    response=_left_over(own, others),
+                    combine="scale",
+                )
                 yield MadeLine(line, "sharing")
         for target, sign in ((self.left, 1.0), (self.right, -1.0)):
             for source, gain in (("roll", sign * self.roll_share), ("pitch", -self.pitch_share)):
                 line = MixLine(
-                    name=self.named(source), target=target, source=self._given_way if source == gives else source,
-                    gain=gain, gain_from=getattr(self, f"{source}_from"), when=self.when, **self._bent(source),
-                )  # fmt: skip
+                    name=self.named(source),
+                    target=target,
+                    source=self._given_way if source == gives else source,
+                    gain=gain,
+                    gain_from=getattr(self, f"{source}_from"),
+                    when=self.when,
+                    **self._bent(source),
+                )
                 yield MadeLine(line, f"{source}_share")
 
     def _shared_out(self) -> Iterator[MadeLine]:
-        """The lines where shared values multiply: the first axis as it comes, the other scaled by what that one takes."""
+        """The lines where shared values multiply: the first axis as it comes, the other scaled by
+        what that one takes."""
         gives, first = ("roll", "pitch") if self.sharing == "pitch first" else ("pitch", "roll")
         own, others = getattr(self, f"{gives}_share"), getattr(self, f"{first}_share")
         from_own, from_first = getattr(self, f"{gives}_from"), getattr(self, f"{first}_from")
         taken = MixLine(
-            name=self.named(f"{first} takes"), target=self._taken, source=first, gain=others, gain_from=from_first,
+            name=self.named(f"{first} takes"),
+            target=self._taken,
+            source=first,
+            gain=others,
+            gain_from=from_first,
             when=self.when,
-        )  # fmt: skip
+        )
         yield MadeLine(taken, f"{first}_share")
-        asks = MixLine(name=self.named(gives), target=self._wanted, source=gives, gain_from=from_own, when=self.when)
+        asks = MixLine(
+            name=self.named(gives),
+            target=self._wanted,
+            source=gives,
+            gain_from=from_own,
+            when=self.when,
+        )
         yield MadeLine(asks, f"{gives}_share")
-        whole = Response(points=((-100.0, -100.0), (100.0, 100.0)))  # held there: no more than all of its command
-        line = MixLine(name=self.named(gives), target=self._given_way, source=self._wanted, response=whole)
+        whole = Response(
+            points=((-100.0, -100.0), (100.0, 100.0))
+        )  # held there: no more than all of its command
+        line = MixLine(
+            name=self.named(gives), target=self._given_way, source=self._wanted, response=whole
+        )
         yield MadeLine(line, f"{gives}_share")
         if own > 0:
             line = MixLine(
-                name=self.named(f"{gives} gives way"), target=self._given_way, source=self._taken,
-                response=_left_over(own, 100.0), combine="scale",
-            )  # fmt: skip
+                name=self.named(f"{gives} gives way"),
+                target=self._given_way,
+                source=self._taken,
+                response=_left_over(own, 100.0),
+                combine="scale",
+            )
             yield MadeLine(line, "sharing")
         for target, sign in ((self.left, 1.0), (self.right, -1.0)):
             for source in ("roll", "pitch"):
                 gain = sign * self.roll_share if source == "roll" else -self.pitch_share
                 given, shared = (self._given_way, None) if source == gives else (first, from_first)
                 line = MixLine(
-                    name=self.named(source), target=target, source=given, gain=gain, gain_from=shared, when=self.when,
+                    name=self.named(source),
+                    target=target,
+                    source=given,
+                    gain=gain,
+                    gain_from=shared,
+                    when=self.when,
                     **self._bent(source),
-                )  # fmt: skip
+                )
                 yield MadeLine(line, f"{source}_share")
 
 
 def _left_over(own: float, others: float) -> Response:
-    """What is left for an axis with the share ``own`` beside the other's command, in percent: whole up to where both fill
-    the travel, then less. A curve ``1/own`` of a straight line, so straight itself."""
+    """What is left for an axis with the share ``own`` beside the other's command, in percent: whole
+    up to where both fill the travel, then less. A curve ``1/own`` of a straight line, so straight
+    itself."""
     if others == 0:
         held = min(100.0, 100.0 / own * 100.0)
         return Response(points=((-100.0, held), (100.0, held)))
@@ -194,6 +241,10 @@ def _left_over(own: float, others: float) -> Response:
     middle = [(-full, start), (full, start)] if full > 0 else [(0.0, start)]
     ends = [(none, 0.0), (100.0, 0.0)] if none < 100 else [(100.0, least)]
     right = [*middle[-1:], *ends]
-    points = [(-x, y) for x, y in reversed(right) if x > 0] + middle * (full > 0) + [(0.0, start)] * (full == 0)
+    points = (
+        [(-x, y) for x, y in reversed(right) if x > 0]
+        + middle * (full > 0)
+        + [(0.0, start)] * (full == 0)
+    )
     points += [(x, y) for x, y in right if x > 0]
     return Response(points=tuple(dict(sorted(points)).items()))

@@ -1,9 +1,9 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Flap positions on a switch or another control, with the elevator that goes with each.
 
-The positions feed a signal of the recipe's own, slowed there once; surfaces and elevator follow that one signal, so the
-elevator stays in step with the flap on its way, and two such recipes never feed each other.
-"""
+The positions feed a signal of the recipe's own, slowed there once; surfaces and elevator follow
+that one signal, so the elevator stays in step with the flap on its way, and two such recipes never
+feed each other."""
 
 from collections.abc import Iterable, Iterator
 from typing import Annotated, ClassVar, Literal, Self
@@ -16,7 +16,15 @@ from hypsos.core.parts.airframe import PITCH_ROLES, Airframe
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.transmitter import Control, switch_value
 from hypsos.core.recipes.one_edge import angle_at, high_wing, named, travel_of
-from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase, slender
+from hypsos.core.recipes.recipe_base import (
+    Controls,
+    Ground,
+    MadeLine,
+    Parameter,
+    Parts,
+    RecipeBase,
+    slender,
+)
 
 
 class FlapPosition(Value):
@@ -36,7 +44,9 @@ MOST_ELEVATOR = 24.0
 """So many percent at the most: with them full stick still has its way within the stops."""
 
 
-def usual_positions(body: Airframe, surfaces: Iterable[str], elevators: Iterable[str]) -> tuple[FlapPosition, ...]:
+def usual_positions(
+    body: Airframe, surfaces: Iterable[str], elevators: Iterable[str]
+) -> tuple[FlapPosition, ...]:
     """Up, half and landing for these surfaces, with the elevator that usually goes with each."""
     moved, pitch = named(body, surfaces), named(body, elevators)
     key = "flaperon" if moved[0].role == "flaperon" else "sailplane" if slender(body) else "flap"
@@ -62,7 +72,10 @@ class _Positions(RecipeBase):
     moved_by: ClassVar[tuple[str, ...]] = ("control",)
     parameters: ClassVar[tuple[Parameter, ...]] = (
         Parameter(
-            "control", "On", "The switch whose positions these are, or a slider that goes through them.", kind="control"
+            "control",
+            "On",
+            "The switch whose positions these are, or a slider that goes through them.",
+            kind="control",
         ),
         Parameter(
             "positions",
@@ -72,8 +85,12 @@ class _Positions(RecipeBase):
         ),
         Parameter("in_s", "Comes in over", "Seconds for 100 %.", kind="seconds"),
         Parameter("out_s", "Goes out over", "Seconds for 100 %.", kind="seconds"),
-        Parameter("surfaces", "Moves", kind="parts", roles=("flap", "flaperon", "aileron", "elevon")),
-        Parameter("elevators", "Elevator compensation", kind="parts", roles=PITCH_ROLES, later=True),
+        Parameter(
+            "surfaces", "Moves", kind="parts", roles=("flap", "flaperon", "aileron", "elevon")
+        ),
+        Parameter(
+            "elevators", "Elevator compensation", kind="parts", roles=PITCH_ROLES, later=True
+        ),
     )
 
     @classmethod
@@ -85,28 +102,41 @@ class _Positions(RecipeBase):
         elevators = ground.pitching(names)
         positions = usual_positions(ground.body, names, elevators)
         return cls(
-            surfaces=names, elevators=elevators, control=ground.switch(), positions=positions, in_s=1.5, out_s=1.5,
+            surfaces=names,
+            elevators=elevators,
+            control=ground.switch(),
+            positions=positions,
+            in_s=1.5,
+            out_s=1.5,
             signal=ground.signal("flap"),
-        )  # fmt: skip
+        )
 
     def on_switch(self, key: str, control: Control) -> Self:
-        """On a switch with more positions the last one holds there; on one with fewer the last ones go."""
+        """On a switch with more positions the last one holds there; on one with fewer the last ones
+        go."""
         if not control.is_switch:
             return self.changed({"control": control.name})
         count = len(control.positions)
-        kept = (*self.positions, *(self.positions[-1:] * max(0, count - len(self.positions))))[:count]
+        kept = (*self.positions, *(self.positions[-1:] * max(0, count - len(self.positions))))[
+            :count
+        ]
         return self.changed({"control": control.name, "positions": kept})
 
     @field_validator("positions")
     @classmethod
     def _two_at_least(cls, value: tuple[FlapPosition, ...]) -> tuple[FlapPosition, ...]:
         if not 2 <= len(value) <= 6:
-            raise ValueError("flaps have from two to six positions, one for each position of the switch")
+            raise ValueError(
+                "flaps have from two to six positions, one for each position of the switch"
+            )
         return value
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         control = controls(self.control)
-        count = max(len(control.positions) if control is not None and control.is_switch else 0, len(self.positions))
+        count = max(
+            len(control.positions) if control is not None and control.is_switch else 0,
+            len(self.positions),
+        )
         points = tuple((switch_value(i, count), p.flap) for i, p in enumerate(self.positions))
         yield MadeLine(
             MixLine(
@@ -127,32 +157,51 @@ class _Positions(RecipeBase):
             steps = sorted(by_flap.items())
             if len(steps) == 1:
                 steps = [(-100.0, steps[0][1]), (100.0, steps[0][1])]
-            # off is 0: what belongs to flap 0 goes with the condition, and the rest follows the flaps on their way
+            # off is 0: what belongs to flap 0 goes with the condition, and the rest follows the
+            # flaps on their way
             flaps, elevators = ([step[i] for step in steps] for i in (0, 1))
             left = float(np.interp(0.0, flaps, elevators)) if self.when is not None else 0.0
             response = Response(points=tuple((flap, elevator - left) for flap, elevator in steps))
             for name in self.elevators:
-                line = MixLine(name=self.named("elevator"), target=name, source=self.signal, response=response)
+                line = MixLine(
+                    name=self.named("elevator"), target=name, source=self.signal, response=response
+                )
                 yield MadeLine(line, "positions")
                 if left:
                     line = MixLine(
-                        name=self.named("elevator while on"), target=name, source="full", gain=left, when=self.when,
-                        in_s=self.in_s, out_s=self.out_s,
-                    )  # fmt: skip
+                        name=self.named("elevator while on"),
+                        target=name,
+                        source="full",
+                        gain=left,
+                        when=self.when,
+                        in_s=self.in_s,
+                        out_s=self.out_s,
+                    )
                     yield MadeLine(line, "positions")
 
     def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
         seen: dict[float, float] = {}
         for i, p in enumerate(self.positions):
             if seen.setdefault(p.flap, p.elevator) != p.elevator:
-                yield (f"positions[{i}].elevator", f"two positions with {p.flap:g} % flap need the same elevator")
+                yield (
+                    f"positions[{i}].elevator",
+                    f"two positions with {p.flap:g} % flap need the same elevator",
+                )
         control = controls(self.control)
-        if control is not None and control.is_switch and len(control.positions) < len(self.positions):
+        if (
+            control is not None
+            and control.is_switch
+            and len(control.positions) < len(self.positions)
+        ):
             yield ("positions", f"there are more flap positions than {control.label} has")
 
     def doubts(self, controls: Controls) -> Iterator[tuple[str, str]]:
         control = controls(self.control)
-        if control is not None and control.is_switch and len(control.positions) > len(self.positions):
+        if (
+            control is not None
+            and control.is_switch
+            and len(control.positions) > len(self.positions)
+        ):
             yield (
                 "positions",
                 f"{control.label} has more positions than {self.label.lower()}; the last value holds there.",
@@ -163,7 +212,9 @@ class Flaperons(_Positions):
     """Both ailerons droop together; the ailerons recipe on the same surfaces goes on working."""
 
     title: ClassVar[str] = "Flaperons"
-    about: ClassVar[str] = "Both ailerons droop together to the positions of a switch and go on working in roll."
+    about: ClassVar[str] = (
+        "Both ailerons droop together to the positions of a switch and go on working in roll."
+    )
     missing: ClassVar[str] = "there are no flaperons"
     role: ClassVar[str] = "flaperon"
     kind: Literal["flaperons"] = "flaperons"

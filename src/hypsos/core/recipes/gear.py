@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A retractable gear with its doors: one after the other, and a wheel that steers less once it is up."""
+"""A retractable gear with its doors: one after the other, and a wheel that steers less once it is
+up."""
 
 from collections.abc import Iterator
 from typing import Annotated, ClassVar, Literal, Self
@@ -22,14 +23,15 @@ Points = list[tuple[float, float]]
 
 
 class GearWithDoors(RecipeBase):
-    """The way of the gear from down (0) to up (100) is a signal of its own that takes as long as all steps together.
+    """The way of the gear from down (0) to up (100) is a signal of its own that takes as long as
+    all steps together.
 
-    Each part is a response to that one signal: doors open, then the gear moves, then the doors close. So the order holds in both
-    directions, and a switch that is turned back on the way takes every part back by the way it came. ``doors_down``: what the
-    doors do while the gear is down. The wheels steer by ``steering`` of the yaw command with the gear down, and by
-    ``steering_up`` of that once it is up; in between as the gear moves. While ``when`` does not
-    hold the gear stays down.
-    """
+    Each part is a response to that one signal: doors open, then the gear moves, then the doors
+    close. So the order holds in both directions, and a switch that is turned back on the way takes
+    every part back by the way it came. ``doors_down``: what the doors do while the gear is down.
+    The wheels steer by ``steering`` of the yaw command with the gear down, and by ``steering_up``
+    of that once it is up; in between as the gear moves. While ``when`` does not hold the gear stays
+    down."""
 
     title: ClassVar[str] = "Gear with doors"
     about: ClassVar[str] = (
@@ -73,28 +75,45 @@ class GearWithDoors(RecipeBase):
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
         by_kind = {
-            kind: tuple(d.name for d in ground.body.devices if d.kind == kind) for kind in ("retracts", "gear doors")
+            kind: tuple(d.name for d in ground.body.devices if d.kind == kind)
+            for kind in ("retracts", "gear doors")
         }
         wheels = tuple(d.name for d in ground.body.devices if d.kind in STEERED)
         gear = by_kind["retracts"]
-        driving = next((x for x in ground.lines if x.target in gear and x.source in ground.switches), None)
+        driving = next(
+            (x for x in ground.lines if x.target in gear and x.source in ground.switches), None
+        )
         control = driving.source if driving is not None else ground.spare
         last = ground.switches.get(control, 2) - 1
         up = last if driving is None or driving.gain > 0 else 0
         if not gear or not control:
             return None
-        steered = next((abs(x.gain) for x in ground.lines if x.target in wheels and x.source == "yaw"), USUAL_STEERING)
+        steered = next(
+            (abs(x.gain) for x in ground.lines if x.target in wheels and x.source == "yaw"),
+            USUAL_STEERING,
+        )
         return cls(
-            up=f"{control}@{up}", gear=gear, doors=by_kind["gear doors"], wheels=wheels, steering=min(150.0, steered),
+            up=f"{control}@{up}",
+            gear=gear,
+            doors=by_kind["gear doors"],
+            wheels=wheels,
+            steering=min(150.0, steered),
             signal=ground.signal("gear_way"),
-        )  # fmt: skip
+        )
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
         """It goes on with what is left; without a gear there is nothing to do."""
-        fields = {key: tuple(n for n in getattr(self, key) if n not in gone) for key in ("gear", "doors", "wheels")}
+        fields = {
+            key: tuple(n for n in getattr(self, key) if n not in gone)
+            for key in ("gear", "doors", "wheels")
+        }
         if not fields["gear"]:
             return None
-        return self if all(getattr(self, key) == names for key, names in fields.items()) else self.changed(fields)
+        return (
+            self
+            if all(getattr(self, key) == names for key, names in fields.items())
+            else self.changed(fields)
+        )
 
     def replaces(self, line: MixLine) -> bool:
         """What drove the gear, its doors and the wheels by plain lines."""
@@ -106,7 +125,8 @@ class GearWithDoors(RecipeBase):
         return self.ruled_signals()
 
     def steps(self) -> tuple[float, float, float]:
-        """How many seconds of the whole way pass until the doors are open, the gear is up, and all has come to rest."""
+        """How many seconds of the whole way pass until the doors are open, the gear is up, and all
+        has come to rest."""
         if not self.doors:
             return 0.0, self.gear_s, self.gear_s
         opening = self.door_s if self.doors_down == "closed" else 0.0
@@ -115,21 +135,32 @@ class GearWithDoors(RecipeBase):
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         opened, moved, whole = self.steps()
         if self.up is not None:
-            way = MixLine(name=self.label, target=self.signal, source="full", in_s=whole, out_s=whole)
-            yield from self.behind_rules(way, list(self.asks()), self.asked_signal, ("asked for", "down"), "gear_s")
+            way = MixLine(
+                name=self.label, target=self.signal, source="full", in_s=whole, out_s=whole
+            )
+            yield from self.behind_rules(
+                way, list(self.asks()), self.asked_signal, ("asked for", "down"), "gear_s"
+            )
         begins, ends = 100.0 * opened / whole, 100.0 * moved / whole
         gear = _through([(0.0, DOWN), (begins, DOWN), (ends, UP), (100.0, UP)])
         for name in self.gear:
-            yield MadeLine(MixLine(name=self.label, target=name, source=self.signal, response=gear), "gear_s")
+            yield MadeLine(
+                MixLine(name=self.label, target=name, source=self.signal, response=gear), "gear_s"
+            )
         at_rest = CLOSED if self.doors_down == "closed" else OPEN
         doors = _through([(0.0, at_rest), (begins, OPEN), (ends, OPEN), (100.0, CLOSED)])
         for name in self.doors:
-            line = MixLine(name=self.named("doors"), target=name, source=self.signal, response=doors)
+            line = MixLine(
+                name=self.named("doors"), target=name, source=self.signal, response=doors
+            )
             yield MadeLine(line, "door_s")
-        steers = _through([(0.0, 100.0), (begins, 100.0), (ends, self.steering_up), (100.0, self.steering_up)])
+        steers = _through(
+            [(0.0, 100.0), (begins, 100.0), (ends, self.steering_up), (100.0, self.steering_up)]
+        )
         for name in self.wheels:
             yield MadeLine(
-                MixLine(name=self.named("steering"), target=name, source="yaw", gain=self.steering), "steering"
+                MixLine(name=self.named("steering"), target=name, source="yaw", gain=self.steering),
+                "steering",
             )
             less = MixLine(
                 name=self.named("steering with the gear up"),

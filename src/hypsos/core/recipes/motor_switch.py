@@ -12,7 +12,8 @@ from hypsos.core.parts.transmitter import switch_value
 from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
 
 FROM_IDLE_TO_FULL = 200.0
-"""A motor's sum begins at idle, -100 %, and full power is 100 %: one percent of power is two of the sum."""
+"""A motor's sum begins at idle, -100 %, and full power is 100 %: one percent of power is two of the
+sum."""
 
 POSITIONS = ("first", "second", "third")
 """The fields with the power at each position."""
@@ -21,14 +22,16 @@ PowerShare = Annotated[float, Field(ge=0, le=100)]
 
 
 class MotorSwitch(RecipeBase):
-    """Motors = a power for each position of a switch, 0 to 100 %, that changes no faster than ``in_s`` and ``out_s`` let it.
+    """Motors = a power for each position of a switch, 0 to 100 %, that changes no faster than
+    ``in_s`` and ``out_s`` let it.
 
-    The power is a signal of the recipe's own, slowed there once for all motors. The guard looks at what the motors are told,
-    so nothing arms until the soft stop has come to its end.
-    """
+    The power is a signal of the recipe's own, slowed there once for all motors. The guard looks at
+    what the motors are told, so nothing arms until the soft stop has come to its end."""
 
     title: ClassVar[str] = "Motor on a switch"
-    about: ClassVar[str] = "Each position of a switch gives the motor a power of its own, with a soft start and stop."
+    about: ClassVar[str] = (
+        "Each position of a switch gives the motor a power of its own, with a soft start and stop."
+    )
     missing: ClassVar[str] = "there is no motor"
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
@@ -75,12 +78,20 @@ class MotorSwitch(RecipeBase):
         powers = self._powers(controls)
         points = tuple((switch_value(i, len(powers)), power) for i, power in enumerate(powers))
         power = MixLine(
-            name=self.label, target=self.signal, source=self.control, response=Response(points=points), in_s=self.in_s,
-            out_s=self.out_s, when=self.when,
-        )  # fmt: skip
+            name=self.label,
+            target=self.signal,
+            source=self.control,
+            response=Response(points=points),
+            in_s=self.in_s,
+            out_s=self.out_s,
+            when=self.when,
+        )
         yield MadeLine(power, "second")
         for name in self.motors:
-            yield MadeLine(MixLine(name=self.label, target=name, source=self.signal, gain=FROM_IDLE_TO_FULL), "motors")
+            yield MadeLine(
+                MixLine(name=self.label, target=name, source=self.signal, gain=FROM_IDLE_TO_FULL),
+                "motors",
+            )
 
     def turned(self, key: str, count: int) -> Self | None:
         """Each position keeps its power: what gave nothing gives nothing."""
@@ -112,4 +123,6 @@ class MotorSwitch(RecipeBase):
     def _powers(self, controls: Controls) -> tuple[float, ...]:
         """The power at each position of its own switch."""
         control = controls(self.control)
-        return self.powers(len(control.positions) if control is not None and control.is_switch else 3)
+        return self.powers(
+            len(control.positions) if control is not None and control.is_switch else 3
+        )

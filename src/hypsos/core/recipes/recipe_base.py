@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What all recipes share, and how a recipe describes itself: the window, adapting and the sheet read nothing else of it."""
+"""What all recipes share, and how a recipe describes itself: the window, adapting and the sheet
+read nothing else of it."""
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -16,7 +17,8 @@ from hypsos.core.parts.tunables import Tunable
 
 
 class MadeLine(NamedTuple):
-    """A mix line that a recipe made; ``field`` is the recipe's own field where its number is set."""
+    """A mix line that a recipe made; ``field`` is the recipe's own field where its number is
+    set."""
 
     line: MixLine
     field: str
@@ -29,10 +31,11 @@ Kind = Literal[
     "percent", "surface", "place", "seconds", "switch", "control", "yes or no", "choice", "condition", "shared", "signal", "axes",
     "positions", "amounts", "by mode", "shares", "response", "levers", "part", "parts", "edge",
 ]  # fmt: skip
-"""``surface`` is where surfaces go, those of the field ``of``; ``place`` is a place on a control's travel; ``shared`` a shared
-value that stands in, or none; ``signal`` a signal that is read, or none; ``amounts`` travel for groups of parts; ``by mode``
-figures for every flight mode; ``shares`` one for each position of a switch; ``levers`` one for each motor; ``edge`` the angle
-that is 100 %, or none."""
+"""``surface`` is where surfaces go, those of the field ``of``; ``place`` is a place on a control's
+travel; ``shared`` a shared value that stands in, or none; ``signal`` a signal that is read, or
+none; ``amounts`` travel for groups of parts; ``by mode`` figures for every flight mode; ``shares``
+one for each position of a switch; ``levers`` one for each motor; ``edge`` the angle that is 100 %,
+or none."""
 REFERS = ("switch", "control")
 """Kinds that name a control."""
 PART_KINDS = ("part", "parts", "amounts")
@@ -51,13 +54,12 @@ Amounts = Annotated[tuple[Amount, ...], Field(max_length=20)]
 class Parameter(NamedTuple):
     """A field of a recipe in the pilot's words.
 
-    ``choices``: for a choice the values with their words. ``roles``: for parts the surfaces that may be named, ``motor`` for
-    motors, a kind of device for those; ``side`` where only those of one side may. ``later``: parts of these roles that come
-    after the recipe was made are put in where there are none. ``of``: for an amount of a surface the field that names the
-    surfaces, for a shared value the field it multiplies, for a share of an edge the field with its angle. ``levers``: a control
-    may be a trim lever, too.
-    Bounds are those of the field itself.
-    """
+    ``choices``: for a choice the values with their words. ``roles``: for parts the surfaces that
+    may be named, ``motor`` for motors, a kind of device for those; ``side`` where only those of one
+    side may. ``later``: parts of these roles that come after the recipe was made are put in where
+    there are none. ``of``: for an amount of a surface the field that names the surfaces, for a
+    shared value the field it multiplies, for a share of an edge the field with its angle.
+    ``levers``: a control may be a trim lever, too. Bounds are those of the field itself."""
 
     key: str
     label: str
@@ -73,13 +75,15 @@ class Parameter(NamedTuple):
 
 @dataclass(frozen=True)
 class Ground:
-    """The aeroplane for which a recipe is made: its airframe, the parts that are to be looked at (those that have just come,
-    or all), a switch for flaps, and a signal that is free. ``slider`` and ``spare``: a slider or knob, and a switch with three
-    positions or fewer, that do nothing yet; empty where there is none. ``modes``: the flight modes, the default mode last.
-    ``steers``: the commands that have an axis. ``quiet``: the throttle stick drives no motor.
-    ``brakes``: a slider for airbrakes, where one may be added. ``guarded``: the motors have a guard. ``lines``: the plain mixes
-    there are; ``switches``: how many positions each switch has. ``yaws``: by how much of its travel the full rudder command moves
-    a surface, in percent: 100 for a rudder, less for the halves of a V-tail."""
+    """The aeroplane for which a recipe is made: its airframe, the parts that are to be looked at
+    (those that have just come, or all), a switch for flaps, and a signal that is free. ``slider``
+    and ``spare``: a slider or knob, and a switch with three positions or fewer, that do nothing
+    yet; empty where there is none. ``modes``: the flight modes, the default mode last. ``steers``:
+    the commands that have an axis. ``quiet``: the throttle stick drives no motor. ``brakes``: a
+    slider for airbrakes, where one may be added. ``guarded``: the motors have a guard. ``lines``:
+    the plain mixes there are; ``switches``: how many positions each switch has. ``yaws``: by how
+    much of its travel the full rudder command moves a surface, in percent: 100 for a rudder, less
+    for the halves of a V-tail."""
 
     body: Airframe
     among: frozenset[str]
@@ -108,8 +112,11 @@ class Ground:
         return left, right
 
     def groups(self, *roles: str) -> list[tuple[Surface, ...]]:
-        """The surfaces of these roles that are each other's likes at the left and the right, from the middle out."""
-        return groups_of(self.body, [s for s in self.body.with_roles(*roles) if s.name in self.among])
+        """The surfaces of these roles that are each other's likes at the left and the right, from
+        the middle out."""
+        return groups_of(
+            self.body, [s for s in self.body.with_roles(*roles) if s.name in self.among]
+        )
 
     def pitching(self, but: Iterable[str] = ()) -> tuple[str, ...]:
         """All surfaces that do the elevator's work, but these."""
@@ -129,7 +136,8 @@ def slender(body: Airframe) -> bool:
 
 
 def groups_of(body: Airframe, surfaces: Iterable[Surface]) -> list[tuple[Surface, ...]]:
-    """Surfaces that are each other's likes at the left and the right put together, from the middle out."""
+    """Surfaces that are each other's likes at the left and the right put together, from the middle
+    out."""
     found: dict[str, tuple[Surface, ...]] = {}
     panels = [p.name for p in body.panels]
     for s in sorted(surfaces, key=lambda s: (panels.index(s.panel), s.start_mm)):
@@ -142,11 +150,10 @@ def groups_of(body: Airframe, surfaces: Iterable[Surface]) -> list[tuple[Surface
 class RecipeBase(Value):
     """A parameter set that always expands the same way into mix lines and shared values.
 
-    While ``when`` does not hold, or it is not ``on``, it gives nothing. ``signal`` is the signal of its own that it feeds,
-    where it has one; the names of whatever else it makes begin with it.
-    ``title`` and ``about`` say what it is for, ``missing`` what an aeroplane lacks that cannot have it, ``parameters`` what can
-    be set, besides its label and ``when``.
-    """
+    While ``when`` does not hold, or it is not ``on``, it gives nothing. ``signal`` is the signal of
+    its own that it feeds, where it has one; the names of whatever else it makes begin with it.
+    ``title`` and ``about`` say what it is for, ``missing`` what an aeroplane lacks that cannot have
+    it, ``parameters`` what can be set, besides its label and ``when``."""
 
     title: ClassVar[str] = ""
     about: ClassVar[str] = ""
@@ -162,8 +169,8 @@ class RecipeBase(Value):
     switched_off_by: ClassVar[tuple[str, ...]] = ("when",)
     """Its fields with a condition without which it gives nothing."""
     moved_by: ClassVar[tuple[str, ...]] = ()
-    """What moves it, for pictures of it: commands, ``control`` (the one its field of that name names), ``modes``,
-    a field of its own with a condition."""
+    """What moves it, for pictures of it: commands, ``control`` (the one its field of that name
+    names), ``modes``, a field of its own with a condition."""
 
     @classmethod
     def of(cls, *kinds: str) -> tuple[Parameter, ...]:
@@ -174,7 +181,9 @@ class RecipeBase(Value):
     def bounds(cls, key: str) -> tuple[float, float]:
         """Between which values a number may lie; every number of a recipe has both bounds."""
         rules = cls.model_fields[key].metadata
-        low, high = (next(getattr(r, end) for r in rules if hasattr(r, end)) for end in ("ge", "le"))
+        low, high = (
+            next(getattr(r, end) for r in rules if hasattr(r, end)) for end in ("ge", "le")
+        )
         return float(low), float(high)
 
     @classmethod
@@ -195,14 +204,17 @@ class RecipeBase(Value):
         return ()
 
     def edges(self, shared: Mapping[str, float]) -> Iterator[tuple[str, dict[str, float]]]:
-        """Where it moves several sections of a wing as one trailing edge: pairs of (flight mode, or nothing where it is the same
-        in all, and how far it moves each of them, in percent of itself). ``shared``: what shared values are now."""
+        """Where it moves several sections of a wing as one trailing edge: pairs of (flight mode, or
+        nothing where it is the same in all, and how far it moves each of them, in percent of
+        itself). ``shared``: what shared values are now."""
         return iter(())
 
     def multiplied(self, key: str, percent: float) -> Any:
         """The value of a field as a shared value makes it that stands at so many percent."""
         value = getattr(self, key)
-        return held_differential(value, percent) if key == "differential" else value * percent / 100.0
+        return (
+            held_differential(value, percent) if key == "differential" else value * percent / 100.0
+        )
 
     def feels(self) -> dict[str, tuple[str | None, str | None]]:
         """Command -> the shared values that it puts in the place of its axis' rate and expo."""
@@ -236,7 +248,10 @@ class RecipeBase(Value):
 
     def without_mode(self, name: str) -> Self:
         """The recipe where a flight mode is gone."""
-        fields = {p.key: {n: v for n, v in getattr(self, p.key).items() if n != name} for p in self.of("by mode")}
+        fields = {
+            p.key: {n: v for n, v in getattr(self, p.key).items() if n != name}
+            for p in self.of("by mode")
+        }
         return self.changed(fields) if any(name in getattr(self, key) for key in fields) else self
 
     def renamed(self, signal: str) -> Self:
@@ -264,32 +279,54 @@ class RecipeBase(Value):
 
     @property
     def asked_signal(self) -> str:
-        """The signal that takes what its control asks for, where several rules stand before it: see :meth:`behind_rules`."""
+        """The signal that takes what its control asks for, where several rules stand before it: see
+        :meth:`behind_rules`."""
         return f"{(self.signal or '')[:34]}_asked"
 
     def ruled_signals(self) -> tuple[tuple[str, str], ...]:
-        """Its own signal, and the one for what is asked for where it asks more than one condition."""
+        """Its own signal, and the one for what is asked for where it asks more than one
+        condition."""
         own = RecipeBase.signals(self)
-        return own if len(list(self.asks())) < 2 else (*own, (self.asked_signal, self.named("asked for")))
+        return (
+            own
+            if len(list(self.asks())) < 2
+            else (*own, (self.asked_signal, self.named("asked for")))
+        )
 
     def behind_rules(
-        self, line: MixLine, rules: Sequence[tuple[str, str]], asked: str, words: tuple[str, str], field: str
+        self,
+        line: MixLine,
+        rules: Sequence[tuple[str, str]],
+        asked: str,
+        words: tuple[str, str],
+        field: str,
     ) -> Iterator[MadeLine]:
-        """A line that gives something only while every rule holds, with its slow behind all of them.
+        """A line that gives something only while every rule holds, with its slow behind all of
+        them.
 
-        A line has one ``when``. With more rules than one, a signal ``asked`` takes what the control asks for: nothing of it
-        while any rule does not hold. The line reads that signal, so that its slow sees each rule come and go.
-        ``rules``: pairs of (field, condition). ``words``: how the lines of ``asked`` are called.
-        ``field``: whose figure the line is.
-        """
+        A line has one ``when``. With more rules than one, a signal ``asked`` takes what the control
+        asks for: nothing of it while any rule does not hold. The line reads that signal, so that
+        its slow sees each rule come and go. ``rules``: pairs of (field, condition). ``words``: how
+        the lines of ``asked`` are called. ``field``: whose figure the line is."""
         if len(rules) < 2:
             yield MadeLine(line.changed({"when": rules[0][1] if rules else None}), field)
             return
-        plain = {"target": asked, "in_s": 0.0, "out_s": 0.0, "when": rules[0][1], "name": self.named(words[0])}
+        plain = {
+            "target": asked,
+            "in_s": 0.0,
+            "out_s": 0.0,
+            "when": rules[0][1],
+            "name": self.named(words[0]),
+        }
         yield MadeLine(line.changed(plain), field)
         for rule_field, text in rules[1:]:
             gone = MixLine(
-                name=self.named(words[1]), target=asked, source="full", gain=0, when=opposite(text), combine="scale"
+                name=self.named(words[1]),
+                target=asked,
+                source="full",
+                gain=0,
+                when=opposite(text),
+                combine="scale",
             )
             yield MadeLine(gone, rule_field)
         yield MadeLine(line.changed({"source": asked, "response": None}), "in_s")
@@ -303,7 +340,8 @@ class RecipeBase(Value):
         return ()
 
     def replaces(self, line: MixLine) -> bool:
-        """Whether a plain line of the model has to go once this behaviour has come: it does the same work."""
+        """Whether a plain line of the model has to go once this behaviour has come: it does the
+        same work."""
         return False
 
     def problems(self, controls: Controls) -> Iterator[tuple[str, str]]:
@@ -312,7 +350,8 @@ class RecipeBase(Value):
 
     @property
     def given_at_idle(self) -> str | None:
-        """What it was said to give a motor at idle, ``"none"`` or ``"full"``; None where nobody is asked that."""
+        """What it was said to give a motor at idle, ``"none"`` or ``"full"``; None where nobody is
+        asked that."""
         return None
 
     def doubts(self, controls: Controls) -> Iterator[tuple[str, str]]:
@@ -324,8 +363,8 @@ class RecipeBase(Value):
         return self.changed({key: control.name})
 
     def turned(self, key: str, count: int) -> Self | None:
-        """The recipe where the switch that a field names begins at its other end: each position goes on doing what it did. None
-        where it reads the switch as a number and can't follow."""
+        """The recipe where the switch that a field names begins at its other end: each position
+        goes on doing what it did. None where it reads the switch as a number and can't follow."""
         by_position = self.of("positions", "shares")
         if not by_position:
             read_as_number = any(p.key == key for p in self.of("control"))
@@ -335,7 +374,8 @@ class RecipeBase(Value):
         return self.changed({by_position[0].key: whole[::-1]})
 
     def recounted(self, key: str, old: int, count: int) -> Self:
-        """The recipe where the switch that a field names has another number of positions: those that stay go on as they did."""
+        """The recipe where the switch that a field names has another number of positions: those
+        that stay go on as they did."""
         return self
 
     def joined(self, other: Self) -> Self:
@@ -348,7 +388,8 @@ class RecipeBase(Value):
         return self.changed(more)
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
-        """The recipe on another airframe, where parts have ``gone`` and ``new`` ones come; None where it must be let go."""
+        """The recipe on another airframe, where parts have ``gone`` and ``new`` ones come; None
+        where it must be let go."""
         heirs = tuple(s.name for s in body.pitching())
         fields: dict[str, Any] = {}
         for parameter in self.of("part", "parts"):
@@ -368,7 +409,8 @@ class RecipeBase(Value):
         return self.changed(fields) if fields else self
 
     def _fit_amounts(self, gone: frozenset[str], fields: dict[str, Any]) -> bool:
-        """Put what is left of every amount into ``fields``; False where there were some and all are gone."""
+        """Put what is left of every amount into ``fields``; False where there were some and all are
+        gone."""
         had, left = 0, 0
         for parameter in self.of("amounts"):
             old = getattr(self, parameter.key)

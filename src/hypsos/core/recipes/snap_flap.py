@@ -17,12 +17,15 @@ SNAP_DEG = 6.0
 
 
 class SnapFlap(OneEdge):
-    """Flaps += share * response(pitch), ailerons likewise with their own share; nothing within ``dead``, straight beyond it
-    to full at full pull, and for a push the other way unless ``pull_only``. ``share_from`` multiplies the share of the
-    flaps by a shared value; by one angle that of the ailerons, too, for the edge stays one, and where there are no flaps."""
+    """Flaps += share * response(pitch), ailerons likewise with their own share; nothing within
+    ``dead``, straight beyond it to full at full pull, and for a push the other way unless
+    ``pull_only``. ``share_from`` multiplies the share of the flaps by a shared value; by one angle
+    that of the ailerons, too, for the edge stays one, and where there are no flaps."""
 
     title: ClassVar[str] = "Snap flap"
-    about: ClassVar[str] = "Pulled, the flaps go down with the elevator: a tighter turn at less drag."
+    about: ClassVar[str] = (
+        "Pulled, the flaps go down with the elevator: a tighter turn at less drag."
+    )
     missing: ClassVar[str] = "there are no flaps and no ailerons with servos of their own"
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
@@ -35,7 +38,9 @@ class SnapFlap(OneEdge):
             of="share",
         ),
         Parameter("aileron_share", "Ailerons, at full pull", of="edge_deg"),
-        Parameter("dead", "Nothing within", "Of the elevator command, to both sides of the middle."),
+        Parameter(
+            "dead", "Nothing within", "Of the elevator command, to both sides of the middle."
+        ),
         EDGE,
         Parameter("pull_only", "Only when pulled", kind="yes or no"),
         Parameter("flaps", "Flaps", kind="parts", roles=("flap", "flaperon")),
@@ -69,9 +74,13 @@ class SnapFlap(OneEdge):
             return None
         share = share_of(ground.body, (*flaps, *ailerons), SNAP_DEG)
         return cls(
-            flaps=flaps, ailerons=ailerons, signal=ground.signal("snap_flap"), share=share, aileron_share=share,
+            flaps=flaps,
+            ailerons=ailerons,
+            signal=ground.signal("snap_flap"),
+            share=share,
+            aileron_share=share,
             edge_deg=edge_of(ground.body, (*flaps, *ailerons)),
-        )  # fmt: skip
+        )
 
     def _response(self) -> Response:
         pull = [(self.dead, 0.0), (100.0, 100.0)]
@@ -90,14 +99,21 @@ class SnapFlap(OneEdge):
         yield MadeLine(line, "dead")
         for name in self.flaps:
             flap = self.edge_line(
-                self.share, name=self.label, target=name, source=self.signal, gain_from=self.share_from
+                self.share,
+                name=self.label,
+                target=name,
+                source=self.signal,
+                gain_from=self.share_from,
             )
             yield MadeLine(flap, "share")
         for name in self.ailerons if self.aileron_share else ():
             line = self.edge_line(
-                self.aileron_share, name=self.named("ailerons"), target=name, source=self.signal,
+                self.aileron_share,
+                name=self.named("ailerons"),
+                target=name,
+                source=self.signal,
                 gain_from=self._ailerons_from,
-            )  # fmt: skip
+            )
             yield MadeLine(line, "aileron_share")
 
     def edges(self, shared: Mapping[str, float]) -> Iterator[tuple[str, dict[str, float]]]:
@@ -107,7 +123,9 @@ class SnapFlap(OneEdge):
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
         """What is left of flaps and ailerons goes on; let go where neither is."""
-        flaps, ailerons = (tuple(n for n in x if n not in gone) for x in (self.flaps, self.ailerons))
+        flaps, ailerons = (
+            tuple(n for n in x if n not in gone) for x in (self.flaps, self.ailerons)
+        )
         if not flaps and not ailerons:
             return None
         same = flaps == self.flaps and ailerons == self.ailerons

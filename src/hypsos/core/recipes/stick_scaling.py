@@ -19,11 +19,14 @@ class ModeFeel(Value):
 
 
 class StickScaling(RecipeBase):
-    """A shared rate and a shared expo that stand in for those of the axes ``axes``; each has a figure in every flight mode
-    (in one without, that of the default mode ``base``), held from ``least`` to ``most``. ``slider`` sets the rate in flight."""
+    """A shared rate and a shared expo that stand in for those of the axes ``axes``; each has a
+    figure in every flight mode (in one without, that of the default mode ``base``), held from
+    ``least`` to ``most``. ``slider`` sets the rate in flight."""
 
     title: ClassVar[str] = "Stick scaling by mode"
-    about: ClassVar[str] = "Every flight mode has rates and expo of its own, the same for several axes."
+    about: ClassVar[str] = (
+        "Every flight mode has rates and expo of its own, the same for several axes."
+    )
     missing: ClassVar[str] = "it takes flight modes and sticks that steer"
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
@@ -31,12 +34,21 @@ class StickScaling(RecipeBase):
         Parameter("by_mode", "In each flight mode", "Rate and expo.", kind="by mode"),
         Parameter("least", "Rate at least", "Zero would mean: no control."),
         Parameter("most", "Rate at most"),
-        Parameter("slider", "Rate set in flight by", "Its ends are the least and the most.", kind="control"),
+        Parameter(
+            "slider",
+            "Rate set in flight by",
+            "Its ends are the least and the most.",
+            kind="control",
+        ),
     )
     kind: Literal["stick_scaling"] = "stick_scaling"
     label: Label = "Stick scaling"
     signal: Name = "scaling"
-    axes: Annotated[tuple[Literal["roll", "pitch", "yaw"], ...], Field(max_length=3)] = ("roll", "pitch", "yaw")
+    axes: Annotated[tuple[Literal["roll", "pitch", "yaw"], ...], Field(max_length=3)] = (
+        "roll",
+        "pitch",
+        "yaw",
+    )
     base: ModeFeel = ModeFeel(rate=70, expo=25)
     by_mode: Annotated[dict[Name, ModeFeel], Field(max_length=32)] = {}
     least: Annotated[float, Field(ge=0, le=150)] = 25.0
@@ -64,14 +76,23 @@ class StickScaling(RecipeBase):
         adjuster = Adjuster(kind="set", control=self.slider) if self.slider else None
         return (
             Tunable(
-                name=self._name("rate"), label=self.named("rate"), low=self.least, high=max(self.most, self.least + 1e-6),
-                value=held(self.base.rate), by_mode={m: held(x.rate) for m, x in self.by_mode.items()}, adjuster=adjuster,
+                name=self._name("rate"),
+                label=self.named("rate"),
+                low=self.least,
+                high=max(self.most, self.least + 1e-6),
+                value=held(self.base.rate),
+                by_mode={m: held(x.rate) for m, x in self.by_mode.items()},
+                adjuster=adjuster,
             ),
             Tunable(
-                name=self._name("expo"), label=self.named("expo"), low=-100, high=100, value=self.base.expo,
+                name=self._name("expo"),
+                label=self.named("expo"),
+                low=-100,
+                high=100,
+                value=self.base.expo,
                 by_mode={m: x.expo for m, x in self.by_mode.items()},
             ),
-        )  # fmt: skip
+        )
 
     def feels(self) -> dict[str, tuple[str | None, str | None]]:
         return dict.fromkeys(self.axes, (self._name("rate"), self._name("expo")))
@@ -84,10 +105,19 @@ class StickScaling(RecipeBase):
             yield "most", "the most must lie above the least"
         for mode, x in self.by_mode.items():
             if not self.least <= x.rate <= self.most:
-                yield f"by_mode.{mode}.rate", f"{x.rate:g} % lies outside {self.least:g} to {self.most:g} %"
+                yield (
+                    f"by_mode.{mode}.rate",
+                    f"{x.rate:g} % lies outside {self.least:g} to {self.most:g} %",
+                )
         if not self.least <= self.base.rate <= self.most:
-            yield "base.rate", f"{self.base.rate:g} % lies outside {self.least:g} to {self.most:g} %"
+            yield (
+                "base.rate",
+                f"{self.base.rate:g} % lies outside {self.least:g} to {self.most:g} %",
+            )
 
     def doubts(self, controls: Controls) -> Iterator[tuple[str, str]]:
         if self.least == 0:
-            yield "least", f"{self.label} may go down to a rate of zero: no control. Let the least be 20 or more."
+            yield (
+                "least",
+                f"{self.label} may go down to a rate of zero: no control. Let the least be 20 or more.",
+            )

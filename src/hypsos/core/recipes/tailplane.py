@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The two halves of a tailplane, or two elevators, that roll with the ailerons besides their pitch."""
+"""The two halves of a tailplane, or two elevators, that roll with the ailerons besides their
+pitch."""
 
 from collections.abc import Iterator
 from typing import Annotated, ClassVar, Literal, Self
@@ -12,11 +13,13 @@ from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Paramete
 
 
 class DifferentialTailplane(RecipeBase):
-    """Left += roll share * roll, right -= roll share * roll, besides what they do as elevators. ``differential`` takes from the
-    half that goes down."""
+    """Left += roll share * roll, right -= roll share * roll, besides what they do as elevators.
+    ``differential`` takes from the half that goes down."""
 
     title: ClassVar[str] = "Differential tailplane"
-    about: ClassVar[str] = "Both halves of the tailplane do pitch together, and roll one against the other."
+    about: ClassVar[str] = (
+        "Both halves of the tailplane do pitch together, and roll one against the other."
+    )
     missing: ClassVar[str] = "it takes two elevators or two halves of an all-moving tailplane"
     comes: ClassVar[bool] = False
     parameters: ClassVar[tuple[Parameter, ...]] = (
@@ -54,7 +57,13 @@ class DifferentialTailplane(RecipeBase):
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         for target, sign in ((self.left, 1.0), (self.right, -1.0)):
             line = MixLine(
-                name=self.named("roll"), target=target, source="roll", gain=sign * self.roll_share, gain_from=self.roll_from,
-                differential=self.differential, with_trim=self.with_trim, when=self.when,
-            )  # fmt: skip
+                name=self.named("roll"),
+                target=target,
+                source="roll",
+                gain=sign * self.roll_share,
+                gain_from=self.roll_from,
+                differential=self.differential,
+                with_trim=self.with_trim,
+                when=self.when,
+            )
             yield MadeLine(line, "roll_share")

@@ -37,5 +37,7 @@ class VTail(RecipeBase):
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         for target, yaw_sign in ((self.left, -1.0), (self.right, 1.0)):
             for source, gain in (("pitch", -self.pitch_share), ("yaw", yaw_sign * self.yaw_share)):
-                line = MixLine(name=self.named(source), target=target, source=source, gain=gain, when=self.when)
+                line = MixLine(
+                    name=self.named(source), target=target, source=source, gain=gain, when=self.when
+                )
                 yield MadeLine(line, f"{source}_share")

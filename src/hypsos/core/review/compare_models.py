@@ -1,9 +1,9 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Two models over the same grid of inputs: whether they answer alike everywhere, and where not.
 
-Both are brought, by the same acts of the same hands, into every situation that either of them tells apart. There their
-parts are looked at with the hands wherever they can be. *No difference* is therefore shown, not sampled.
-"""
+Both are brought, by the same acts of the same hands, into every situation that either of them tells
+apart. There their parts are looked at with the hands wherever they can be. *No difference* is
+therefore shown, not sampled."""
 
 from __future__ import annotations
 
@@ -27,7 +27,13 @@ from hypsos.core.review.compare_states import others
 from hypsos.core.review.findings import FindingMove, Progress
 from hypsos.core.review.search.influence import bent, blocks_of, crooked
 from hypsos.core.review.search.input_grid import InputGrid, Knob, grid_of
-from hypsos.core.review.search.reachable_cases import CaseSampler, ReachableCases, SampledCases, coded, decided
+from hypsos.core.review.search.reachable_cases import (
+    CaseSampler,
+    ReachableCases,
+    SampledCases,
+    coded,
+    decided,
+)
 from hypsos.core.review.search.replay import Played, Replay, captions, proved
 from hypsos.core.review.search.separable_inputs import SeparableInputs
 from hypsos.core.review.search.state_encoding import StateEncoding
@@ -36,15 +42,16 @@ from hypsos.core.wording.describe_condition import mode_label
 from hypsos.core.wording.words import Part, side_percent, standing
 
 BETWEEN = 3
-"""Places between one bend of a response and the next, where an expo or a smooth curve is told from another."""
+"""Places between one bend of a response and the next, where an expo or a smooth curve is told from
+another."""
 FINELY = 33
 LEAST = 0.05
 """Percent of full deflection by which two models may answer differently and still answer alike."""
 
 
 class Difference(NamedTuple):
-    """A part that answers differently: by how much at the most, where it stands in each then, in which flight modes, and the
-    moves that show it."""
+    """A part that answers differently: by how much at the most, where it stands in each then, in
+    which flight modes, and the moves that show it."""
 
     part: str
     label: str
@@ -60,8 +67,8 @@ class Difference(NamedTuple):
 
 @dataclass(frozen=True)
 class Comparison:
-    """What two models do differently. ``others``: what differs beside where parts stand, in sentences. ``proved``: everything
-    was searched."""
+    """What two models do differently. ``others``: what differs beside where parts stand, in
+    sentences. ``proved``: everything was searched."""
 
     first: str
     second: str
@@ -165,7 +172,9 @@ class _JointReach(StateSearch):
     def _piece(self, memory: Places, hands: Places, first: bool) -> None:
         count = len(hands)
         values = {n: v[:, None] for n, v in self.grid.values(hands).items()}
-        world = {n: np.broadcast_to(values.pop(n, np.float64(r)), (count, 1)) for n, r in AROUND.items()}
+        world = {
+            n: np.broadcast_to(values.pop(n, np.float64(r)), (count, 1)) for n, r in AROUND.items()
+        }
         tables, after = [], []
         pairs = self.encoding.pairs[memory]
         for side, plan in enumerate(self.plans):
@@ -174,7 +183,9 @@ class _JointReach(StateSearch):
             held: Memory | None = None if first else encoding.memory(pairs[:, side])
             result = plan.run(Situation.of(np.zeros(1), own | world), held)
             after.append(encoding.taken(result.memory, count))
-            tables.append(np.broadcast_to(self.both[side].watched(result), (count, self.both[side].width)))
+            tables.append(
+                np.broadcast_to(self.both[side].watched(result), (count, self.both[side].width))
+            )
         self.keep(memory, hands, self.encoding.numbers(*after), np.concatenate(tables, axis=1))
 
 
@@ -200,7 +211,10 @@ class Comparing:
         both = [n for n in self.leads[0] if n in self.leads[1]]
         self.parts: dict[str, Part] = {p.name: p for p in first.airframe.moved() if p.name in both}
         parts = tuple(self.parts)
-        self.sides = (ReachableCases.unsearched(first, parts), ReachableCases.unsearched(second, parts))
+        self.sides = (
+            ReachableCases.unsearched(first, parts),
+            ReachableCases.unsearched(second, parts),
+        )
         self.grid = _joined(*(grid_of(s.model_slice, bends=False, ends=False) for s in self.sides))
         self.reach = _JointReach(*self.sides, self.grid, most, stopped, told).run()
         self._stopped, self._progress = stopped, told
@@ -222,7 +236,13 @@ class Comparing:
             seen = reach.seen[rows, start : start + reachable.width].astype(np.intp)
             start += reachable.width
             reachable.takes(
-                reach, reach.encoding.sides[side], self.grid, nodes[rows], pairs[:, side], reach.of_hands[rows], seen
+                reach,
+                reach.encoding.sides[side],
+                self.grid,
+                nodes[rows],
+                pairs[:, side],
+                reach.of_hands[rows],
+                seen,
             )
 
     def run(self) -> Comparison:
@@ -282,7 +302,11 @@ class Comparing:
 
     def _cases(self, joint: tuple[CaseSampler, ...]) -> Places:
         """One case of each sort that decides in either model."""
-        columns = [x for side, sampler in zip(self.sides, joint, strict=True) for x in side.deciders(sampler)]
+        columns = [
+            x
+            for side, sampler in zip(self.sides, joint, strict=True)
+            for x in side.deciders(sampler)
+        ]
         if not columns:
             return np.zeros(1, np.intp)
         return np.sort(np.unique(coded(columns), return_index=True)[1])
@@ -290,28 +314,39 @@ class Comparing:
     def _apart(self, values: Sequence[Array]) -> Flags:
         return np.asarray(np.abs(values[0] - values[1]) > LEAST)
 
-    def _looks(self, joint: Sequence[CaseSampler], cases: Places, hands: Mapping[str, Array]) -> list[SampledCases]:
+    def _looks(
+        self, joint: Sequence[CaseSampler], cases: Places, hands: Mapping[str, Array]
+    ) -> list[SampledCases]:
         """Both models in the same cases with the same hands."""
         return [
             s.look(e, cases, {n: v for n, v in hands.items() if n in e.plan.rest})
             for s, e in zip(self.sides, joint, strict=True)
         ]
 
-    def _stands(self, name: str, joint: Sequence[CaseSampler], case: Places, hands: Mapping[str, Array]) -> list[Array]:
+    def _stands(
+        self, name: str, joint: Sequence[CaseSampler], case: Places, hands: Mapping[str, Array]
+    ) -> list[Array]:
         looks = self._looks(joint, case.repeat(len(next(iter(hands.values()), case))), hands)
         return [k.stand(self.leads[i][name].name) for i, k in enumerate(looks)]
 
     def _further(
-        self, name: str, joint: Sequence[CaseSampler], case: Places, own: dict[str, float], knob: Knob
+        self,
+        name: str,
+        joint: Sequence[CaseSampler],
+        case: Places,
+        own: dict[str, float],
+        knob: Knob,
     ) -> dict[str, float]:
-        """The hands with a control where both parts stand furthest apart between its places next to this one, as far as no
-        condition hangs on it."""
+        """The hands with a control where both parts stand furthest apart between its places next to
+        this one, as far as no condition hangs on it."""
         control = self.models[0].transmitter.control(knob.name)
         reachable = any(knob.name in s.shared(e) for s, e in zip(self.sides, joint, strict=True))
         if reachable or len(knob.values) < 3 or (control is not None and control.is_switch):
             return own
         at = int(np.argmin(np.abs(np.array(knob.values) - own[knob.name])))
-        near = np.linspace(knob.values[max(0, at - 1)], knob.values[min(at + 1, len(knob.values) - 1)], FINELY)
+        near = np.linspace(
+            knob.values[max(0, at - 1)], knob.values[min(at + 1, len(knob.values) - 1)], FINELY
+        )
         near = np.append(near, own[knob.name])
         hands = {n: np.full(len(near), v) for n, v in own.items()} | {knob.name: near}
         one, two = self._stands(name, joint, case, hands)
@@ -319,8 +354,11 @@ class Comparing:
         best = int(np.argmax(gap))
         return own | {knob.name: float(near[best])} if gap[best] > gap[-1] + 1e-6 else own
 
-    def _most(self, stands: Sequence[Array], sums: Sequence[Array], apart: SeparableInputs) -> tuple[int, int] | None:
-        """The case and the hands at which two parts stand furthest apart: by what each part of the hands adds to that."""
+    def _most(
+        self, stands: Sequence[Array], sums: Sequence[Array], apart: SeparableInputs
+    ) -> tuple[int, int] | None:
+        """The case and the hands at which two parts stand furthest apart: by what each part of the
+        hands adds to that."""
         gap = stands[0] - stands[1]
         at = int(np.argmax(np.abs(gap)))
         best = (abs(float(gap[at])), int(apart.owners[at]), int(apart.numbers[at]))
@@ -330,7 +368,8 @@ class Comparing:
         return (best[1], best[2]) if best[0] > LEAST else None
 
     def _stand_words(self, name: str, ends: Sequence[float]) -> list[str]:
-        """Where a part stands in each model: as a ruler shows it, or in percent where a ruler shows no difference."""
+        """Where a part stands in each model: as a ruler shows it, or in percent where a ruler shows
+        no difference."""
         part = self.parts[name]
         if isinstance(part, Motor):
             return [_power(power_percent(stand)) for stand in ends]
@@ -354,13 +393,20 @@ class Comparing:
     ) -> Difference:
         part, first = self.parts[name], self.models[0]
         modes = self.sides[0].model_slice.model.program.modes
-        flown = sorted({int(i) for i in self.sides[0].columns["modes"][differ]}) if modes and len(differ) else []
+        flown = (
+            sorted({int(i) for i in self.sides[0].columns["modes"][differ]})
+            if modes and len(differ)
+            else []
+        )
         way, most = self.sides[0].way(case, sampler, hands), abs(ends[0] - ends[1])
         other = Replay(self.models[1])
 
         def stood(played: Played) -> tuple[float, float]:
             results = played.result, other.again(played).result
-            x, y = (np.ravel(r.outputs[self.leads[k][name].name].stand)[-1] for k, r in enumerate(results))
+            x, y = (
+                np.ravel(r.outputs[self.leads[k][name].name].stand)[-1]
+                for k, r in enumerate(results)
+            )
             return float(x), float(y)
 
         def check(played: Played) -> bool:
@@ -368,19 +414,32 @@ class Comparing:
             return bool(abs(x - y) > 0.9 * abs(ends[0] - ends[1]))
 
         steps = [
-            s for s in way if not s.control or s.control in Replay(first).plan.rest or s.control in ("link", "power")
+            s
+            for s in way
+            if not s.control
+            or s.control in Replay(first).plan.rest
+            or s.control in ("link", "power")
         ]
         proof = proved(Replay(first), steps, check) if not isinstance(part, Motor) else None
         moves = proof.moves if proof is not None else Replay(first).moves(steps, 0.1)[0]
         said = captions(first, moves)
-        if proof is not None and proof.confirmed:  # as the bench shows it, with the trims of the flight mode
+        if (
+            proof is not None and proof.confirmed
+        ):  # as the bench shows it, with the trims of the flight mode
             ends = stood(Replay(first).play(moves, proof.look_s))
         here, there = self._stand_words(name, ends)
         return Difference(
-            name, part.label, most, here, there,
-            tuple(mode_label(first, modes[i].name) for i in flown), ", ".join(said) or "everything at rest", moves, said,
+            name,
+            part.label,
+            most,
+            here,
+            there,
+            tuple(mode_label(first, modes[i].name) for i in flown),
+            ", ".join(said) or "everything at rest",
+            moves,
+            said,
             proof.confirmed if proof is not None else True,
-        )  # fmt: skip
+        )
 
 
 def _power(percent: float) -> str:
@@ -391,8 +450,9 @@ def _power(percent: float) -> str:
 
 
 def _joined(one: InputGrid, two: InputGrid) -> InputGrid:
-    """The controls of both with the values of both, and one between any two of them: where each tells apart at a level of its
-    own, what lies between the two levels is a place, too. Trim levers stay where each model has its trims."""
+    """The controls of both with the values of both, and one between any two of them: where each
+    tells apart at a level of its own, what lies between the two levels is a place, too. Trim levers
+    stay where each model has its trims."""
     found: dict[str, Knob] = {k.name: k for k in one.knobs}
     for k in two.knobs:
         mine = found.get(k.name)
@@ -404,7 +464,9 @@ def _joined(one: InputGrid, two: InputGrid) -> InputGrid:
             edges = sorted(values)
             values |= {(a + b) / 2 for a, b in pairwise(edges) if b - a > 2 * NEAR}
         told = tuple(sorted(values))
-        found[k.name] = Knob(k.name, told, told.index(mine.values[mine.rest]), mine.steps or k.steps)
+        found[k.name] = Knob(
+            k.name, told, told.index(mine.values[mine.rest]), mine.steps or k.steps
+        )
     kept = (n for n in sorted(found) if not n.endswith("_trim"))
     return InputGrid(tuple(found[n] for n in kept), one.whole and two.whole)
 
@@ -415,12 +477,17 @@ def compared(
     stopped: Callable[[], bool] = lambda: False,
     told: Progress = lambda _share, _what: None,
 ) -> Comparison:
-    """What two models do differently, over everything the hands can do. Raises HypsosError where they share no part.
+    """What two models do differently, over everything the hands can do. Raises HypsosError where
+    they share no part.
 
     ``told`` hears how far it is: a share from 0 to 1 of the parts, and what is looked at.
     """
     if not {x.target for x in first.leads} & {x.target for x in second.leads}:
-        raise HypsosError(f"{first.name} and {second.name} have no moving part in common", "", "Compare two that have.")
+        raise HypsosError(
+            f"{first.name} and {second.name} have no moving part in common",
+            "",
+            "Compare two that have.",
+        )
     return Comparing(first, second, stopped=stopped, told=told).run()
 
 

@@ -1,11 +1,11 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What two models do differently beside where their parts stand: when the motors are armed, what is said and counted, what
-happens without the link, how long things take, how a surface turns.
+"""What two models do differently beside where their parts stand: when the motors are armed, what is
+said and counted, what happens without the link, how long things take, how a surface turns.
 
-Sought: everything that somebody could notice, and nothing that is only written otherwise. So conditions are compared by what
-they are made of and not by their names, outputs and linkages by pulses and millimetres, times as they are. What is left out
-on purpose is listed in :data:`LEFT_OUT`; a test walks the whole document and holds that no field is forgotten.
-"""
+Sought: everything that somebody could notice, and nothing that is only written otherwise. So
+conditions are compared by what they are made of and not by their names, outputs and linkages by
+pulses and millimetres, times as they are. What is left out on purpose is listed in
+:data:`LEFT_OUT`; a test walks the whole document and holds that no field is forgotten."""
 
 from __future__ import annotations
 
@@ -30,7 +30,8 @@ LEFT_OUT = (
 )  # fmt: skip
 DEMANDS: Array = np.linspace(-150.0, 150.0, 301)
 LEAST_US, LEAST_MM, LEAST_DEG = 0.25, 0.05, 0.05
-"""So much is no difference: 0.05 % of a travel of 500 µs, a twentieth of a millimetre, of a degree."""
+"""So much is no difference: 0.05 % of a travel of 500 µs, a twentieth of a millimetre, of a
+degree."""
 
 
 def others(first: Model, second: Model) -> Iterator[str]:
@@ -60,7 +61,7 @@ def _moved_by_one_only(first: Model, second: Model) -> Iterator[str]:
             yield f"Only {called[side]} moves {own[side][name].lower()}."
 
 
-# -- conditions, by what they are made of -----------------------------------------------------------------------------
+# -- conditions, by what they are made of -------------------------------------------------------
 
 
 class _UnnamedParts:
@@ -99,7 +100,14 @@ class _UnnamedParts:
             if key in ("of", "set", "reset", "when"):
                 texts = (value,) if isinstance(value, str) else tuple(value)
                 made = tuple(self.condition(t, inner) for t in texts)
-                fields.append((key, tuple(sorted(made, key=repr)) if node.kind in ("all", "any", "one") else made))
+                fields.append(
+                    (
+                        key,
+                        tuple(sorted(made, key=repr))
+                        if node.kind in ("all", "any", "one")
+                        else made,
+                    )
+                )
             elif key in ("a", "b", "source"):
                 fields.append((key, self.name(value, inner) if value is not None else None))
             else:
@@ -114,7 +122,16 @@ class _UnnamedParts:
         a = x.adjuster
         whens = tuple(self.condition(t) for t in (a.when, a.up, a.down))
         modes = tuple(sorted(self.modes.get(m, -1) for m in a.modes))
-        return (a.kind, self.name(a.control) if a.control else None, whens, a.amount, modes, a.keep, x.low, x.high)
+        return (
+            a.kind,
+            self.name(a.control) if a.control else None,
+            whens,
+            a.amount,
+            modes,
+            a.keep,
+            x.low,
+            x.high,
+        )
 
 
 def _release(model: Model) -> Any:
@@ -126,13 +143,25 @@ def _release(model: Model) -> Any:
     switch = model.transmitter.control(guard.switch)
     count = len(switch.positions) if switch is not None else 0
     holds = tuple(sorted((made.condition(t) for t in guard.holds), key=repr))
-    engines = tuple(sorted((x.motor, x.idle, x.high_idle, repr(made.condition(x.high_when))) for x in guard.engines))
-    plain = {k: v for k, v in guard if k not in ("holds", "also", "cut", "relock_s", "rest_s", "engines")}
+    engines = tuple(
+        sorted(
+            (x.motor, x.idle, x.high_idle, repr(made.condition(x.high_when))) for x in guard.engines
+        )
+    )
+    plain = {
+        k: v for k, v in guard if k not in ("holds", "also", "cut", "relock_s", "rest_s", "engines")
+    }
     times = (guard.relock_s if guard.level >= 4 else None, guard.rest_s if _rests(model) else None)
     return (
-        sorted(plain.items(), key=lambda x: x[0]).__repr__(), tuple(sorted(guard.cut)), count, holds, made.condition(guard.also),
-        engines, times, axis.control if axis is not None else None,
-    )  # fmt: skip
+        sorted(plain.items(), key=lambda x: x[0]).__repr__(),
+        tuple(sorted(guard.cut)),
+        count,
+        holds,
+        made.condition(guard.also),
+        engines,
+        times,
+        axis.control if axis is not None else None,
+    )
 
 
 def _rests(model: Model) -> bool:
@@ -143,7 +172,13 @@ def _rests(model: Model) -> bool:
 def _said(model: Model) -> Any:
     made = _UnnamedParts(model)
     return tuple(
-        (x.caption, made.condition(x.when), x.moment, x.every_s if x.moment == "while" else None, x.rank)
+        (
+            x.caption,
+            made.condition(x.when),
+            x.moment,
+            x.every_s if x.moment == "while" else None,
+            x.rank,
+        )
         for x in model.program.announcements
     )
 
@@ -152,11 +187,12 @@ def _timed(model: Model) -> Any:
     made = _UnnamedParts(model)
     return tuple(
         (
-            made.condition(x.when), made.condition(x.reset),
+            made.condition(x.when),
+            made.condition(x.reset),
             tuple((k, v) for k, v in x if k not in ("name", "label", "when", "reset")),
         )
         for x in model.program.timers
-    )  # fmt: skip
+    )
 
 
 def _delays(model: Model) -> Any:
@@ -183,22 +219,42 @@ def _fades(model: Model) -> Any:
 def _trims(model: Model) -> Any:
     modes = [m.name for m in model.program.modes] or ["base"]
     return tuple(
-        (a.command, None if a.trim is None else (a.trim.step, a.trim.range, a.trim.scope, a.trim.clicks,
-         tuple(a.trim.by_mode.get(m) for m in modes) if a.trim.scope in ("per mode", "offset") else None))
+        (
+            a.command,
+            None
+            if a.trim is None
+            else (
+                a.trim.step,
+                a.trim.range,
+                a.trim.scope,
+                a.trim.clicks,
+                tuple(a.trim.by_mode.get(m) for m in modes)
+                if a.trim.scope in ("per mode", "offset")
+                else None,
+            ),
+        )
         for a in sorted(model.program.axes, key=lambda a: a.command)
-    )  # fmt: skip
+    )
 
 
 def _adjusters(model: Model) -> Any:
     made = _UnnamedParts(model)
-    return tuple(sorted((n, repr(made.adjuster(n))) for n in made.shared if made.adjuster(n) is not None))
+    return tuple(
+        sorted((n, repr(made.adjuster(n))) for n in made.shared if made.adjuster(n) is not None)
+    )
 
 
 def _controls(model: Model) -> Any:
     from hypsos.core.dependencies.references import uses
 
     used = uses(model)
-    return tuple(sorted((c.name, c.kind, len(c.positions)) for c in model.transmitter.controls if used.get(c.name)))
+    return tuple(
+        sorted(
+            (c.name, c.kind, len(c.positions))
+            for c in model.transmitter.controls
+            if used.get(c.name)
+        )
+    )
 
 
 Facet = Callable[[Model], Any]
@@ -221,7 +277,7 @@ FACETS: tuple[tuple[str, Facet], ...] = (
 """What is compared as a whole, with what is said where it differs."""
 
 
-# -- one lead -----------------------------------------------------------------------------------------------------------
+# -- one lead -----------------------------------------------------------------------------------
 
 
 LEAST_IDLE = 1e-6
@@ -251,14 +307,19 @@ def _of_a_lead(first: Model, second: Model, a: Lead, b: Lead, label: str) -> Ite
 
 def _other_pulses(first: Model, second: Model, a: Lead, b: Lead) -> bool:
     """Whether two outputs send other pulses for the same demands, also where their curves bend."""
-    bends = [x for lead in (a, b) if lead.curve is not None for x in output_curve(lead.curve).places]
+    bends = [
+        x for lead in (a, b) if lead.curve is not None for x in output_curve(lead.curve).places
+    ]
     demands = np.array(sorted({*DEMANDS.tolist(), *bends}))
     return bool(np.abs(_pulses(first, a, demands) - _pulses(second, b, demands)).max() > LEAST_US)
 
 
 def _turns_otherwise(first: Model, second: Model, a: Lead, b: Lead) -> bool:
-    """Whether a surface stands at another angle, or another height, for the same servo; or only one of them can be said."""
-    for one, two, least in zip(_turns(first, a), _turns(second, b), (LEAST_DEG, LEAST_MM), strict=True):
+    """Whether a surface stands at another angle, or another height, for the same servo; or only one
+    of them can be said."""
+    for one, two, least in zip(
+        _turns(first, a), _turns(second, b), (LEAST_DEG, LEAST_MM), strict=True
+    ):
         if one is None or two is None:
             if one is not two:
                 return True

@@ -20,7 +20,8 @@ STOPPED = "not searched: stopped"
 
 
 class Stopped(Exception):
-    """The search was stopped in the middle of a piece of work: what it would have found is not known."""
+    """The search was stopped in the middle of a piece of work: what it would have found is not
+    known."""
 
 
 class FindingMove(NamedTuple):
@@ -33,13 +34,15 @@ class FindingMove(NamedTuple):
 
 @dataclass(frozen=True)
 class Finding:
-    """A statement that is broken: how, by which part of the document, and the moves from power-up that show it.
+    """A statement that is broken: how, by which part of the document, and the moves from power-up
+    that show it.
 
-    ``confirmed``: the engine, playing the moves in real time, came to it. ``captions`` say what is done, move by move.
-    ``seen`` are parts of the aeroplane to look at, ``length_s`` how long to look; ``waits_s`` seconds have to pass after the
-    last move before it comes. ``variant`` tells findings of one statement apart that are mended differently. Findings with the
-    same ``cause`` are told as one; ``also`` says what else comes of it, in the words of ``brief`` where there are some.
-    """
+    ``confirmed``: the engine, playing the moves in real time, came to it. ``captions`` say what is
+    done, move by move. ``seen`` are parts of the aeroplane to look at, ``length_s`` how long to
+    look; ``waits_s`` seconds have to pass after the last move before it comes. ``variant`` tells
+    findings of one statement apart that are mended differently. Findings with the same ``cause``
+    are told as one; ``also`` says what else comes of it, in the words of ``brief`` where there are
+    some."""
 
     statement: str
     level: Level
@@ -59,7 +62,8 @@ class Finding:
 
 @dataclass(frozen=True)
 class Searched:
-    """How far a statement was searched: situations, whether all of them, how long it took, and why not all where it was so.
+    """How far a statement was searched: situations, whether all of them, how long it took, and why
+    not all where it was so.
 
     ``possible``: how many findings the engine did not confirm.
     """
@@ -74,11 +78,11 @@ class Searched:
 
 @dataclass(frozen=True)
 class Shakedown:
-    """What a search found. ``reasons`` are the statements this model is not asked about, each with its reason.
+    """What a search found. ``reasons`` are the statements this model is not asked about, each with
+    its reason.
 
-    ``plugged``: whether any lead is plugged in. Without one no servo and no controller is told anything, so nothing that was
-    searched says anything of the aeroplane.
-    """
+    ``plugged``: whether any lead is plugged in. Without one no servo and no controller is told
+    anything, so nothing that was searched says anything of the aeroplane."""
 
     model: str
     digest: str
@@ -104,8 +108,8 @@ class Shakedown:
 
 @dataclass(frozen=True)
 class Ask:
-    """What is asked, and what is known besides the model: how many of each thing its transmitter has, and the numbers of the
-    other models' receivers."""
+    """What is asked, and what is known besides the model: how many of each thing its transmitter
+    has, and the numbers of the other models' receivers."""
 
     model: Model
     profile: object = None

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What would mend a finding: small changes of the document, each tried by the search before it is offered as one."""
+"""What would mend a finding: small changes of the document, each tried by the search before it is
+offered as one."""
 
 from __future__ import annotations
 
@@ -31,8 +32,8 @@ class Repair(NamedTuple):
 
 
 class TriedRepair(NamedTuple):
-    """A repair, whether the finding is gone with it, what is found only with it, and what it changes in flight (None where
-    that was not asked: it does not mend the finding)."""
+    """A repair, whether the finding is gone with it, what is found only with it, and what it
+    changes in flight (None where that was not asked: it does not mend the finding)."""
 
     repair: Repair
     gone: bool
@@ -63,14 +64,14 @@ def tried(
     before: Shakedown | None = None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> TriedRepair:
-    """Search a model with a repair, whole: whether what it is to mend is gone, what is found only with it, and by how much
-    which part moves otherwise then.
+    """Search a model with a repair, whole: whether what it is to mend is gone, what is found only
+    with it, and by how much which part moves otherwise then.
 
-    ``before`` is what a whole search of the model found; ``stopped``: whether nobody waits any more.
-    A finding is the same one after the repair by its statement and the
-    names of its parts: taking something out moves everything behind it one place on. Travel that a surface loses is named by
-    the line that gives most; lowered, another line may give most, and the surface still loses travel: then it is not gone.
-    """
+    ``before`` is what a whole search of the model found; ``stopped``: whether nobody waits any
+    more. A finding is the same one after the repair by its statement and the names of its parts:
+    taking something out moves everything behind it one place on. Travel that a surface loses is
+    named by the line that gives most; lowered, another line may give most, and the surface still
+    loses travel: then it is not gone."""
     held = ShakedownSearch().run(ask) if before is None else before
     after = ShakedownSearch().run(Ask(repair.model, ask.profile, ask.others))
     had = {(f.statement, named_place(ask.model, f.part)) for f in held.findings}
@@ -78,9 +79,13 @@ def tried(
     same = (finding.statement, named_place(ask.model, finding.part))
     found = [(f, (f.statement, named_place(repair.model, f.part))) for f in after.findings]
     new = tuple(f for f, key in found if key not in had and f.cause not in causes)
-    still_lost = finding.statement == "S2" and any(f.statement == "S2" and f.seen == finding.seen for f in new)
+    still_lost = finding.statement == "S2" and any(
+        f.statement == "S2" and f.seen == finding.seen for f in new
+    )
     gone = not still_lost and all(key != same for _, key in found)
-    return TriedRepair(repair, gone, new, _changes(ask.model, repair.model, stopped) if gone else None)
+    return TriedRepair(
+        repair, gone, new, _changes(ask.model, repair.model, stopped) if gone else None
+    )
 
 
 def _changes(model: Model, made: Model, stopped: Callable[[], bool]) -> Comparison:
@@ -90,7 +95,8 @@ def _changes(model: Model, made: Model, stopped: Callable[[], bool]) -> Comparis
 
 
 def changes_words(changes: Comparison) -> str:
-    """What a repair changes in flight, in sentences: the parts that move otherwise, those most that do most, then the rest."""
+    """What a repair changes in flight, in sentences: the parts that move otherwise, those most that
+    do most, then the rest."""
     most = sorted(changes.differences, key=lambda d: -d.most)
     said = [f"{d.label} {d.second} instead of {d.first} ({d.where})" for d in most[:NAMED]]
     if len(most) > NAMED:
@@ -110,10 +116,11 @@ def _of_these(sentence: str, differences: Sequence[Difference]) -> bool:
 
 
 def named_place(model: Model, path: str) -> str:
-    """A place in the document by the names of what lies on the way, which stay when something else goes or comes.
+    """A place in the document by the names of what lies on the way, which stay when something else
+    goes or comes.
 
-    ``program.logic[3].of`` is ``program.logic{deep}.of``; where a thing has no name, what it is and what it moves.
-    """
+    ``program.logic[3].of`` is ``program.logic{deep}.of``; where a thing has no name, what it is and
+    what it moves."""
     out, at = "", cast("Any", model)
     for token in re.findall(r"\[\d+\]|[^.\[\]]+", path):
         try:

@@ -5,7 +5,15 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from hypsos.core.review.findings import LEVELS, STOPPED, Finding, FindingMove, Level, Searched, Shakedown
+from hypsos.core.review.findings import (
+    LEVELS,
+    STOPPED,
+    Finding,
+    FindingMove,
+    Level,
+    Searched,
+    Shakedown,
+)
 from hypsos.core.review.rules import STATEMENTS
 from hypsos.core.review.search.replay import way_words
 
@@ -20,28 +28,39 @@ PLURALS = {
 
 
 def as_json(found: Shakedown) -> dict[str, Any]:
-    """A search as the command line writes it; a finding's sequence is a set of moves that a trace plays."""
+    """A search as the command line writes it; a finding's sequence is a set of moves that a trace
+    plays."""
     return {
         "model": found.model,
         "digest": found.digest,
         "findings": [
             {
-                "statement": f.statement, "level": f.level, "part": f.part, "text": f.text, "confirmed": f.confirmed,
-                "sequence": _sequence(f.moves), "waits_s": f.waits_s, "length_s": _length(f),
+                "statement": f.statement,
+                "level": f.level,
+                "part": f.part,
+                "text": f.text,
+                "confirmed": f.confirmed,
+                "sequence": _sequence(f.moves),
+                "waits_s": f.waits_s,
+                "length_s": _length(f),
                 "also": list(f.also),
             }
             for f in found.findings
         ],
         "searched": [
             {
-                "statement": s.statement, "situations": s.situations, "complete": s.complete, "possible": s.possible,
-                "seconds": s.seconds, **({"note": s.note} if s.note else {}),
+                "statement": s.statement,
+                "situations": s.situations,
+                "complete": s.complete,
+                "possible": s.possible,
+                "seconds": s.seconds,
+                **({"note": s.note} if s.note else {}),
             }
             for s in found.searched
         ],
         "not_asked": dict(found.reasons),
         "plugged": found.plugged,
-    }  # fmt: skip
+    }
 
 
 def _sequence(moves: tuple[FindingMove, ...]) -> list[dict[str, Any]]:
@@ -57,8 +76,13 @@ MARKS: dict[Level, str] = {"danger": "▲", "fault": "◆", "advice": "●"}
 
 
 def short_words(found: Shakedown, marks: bool = False) -> str:
-    """What was found, as shortly as can be: ``'1 danger · 2 faults · 3 advice'``, or in ``marks``; nothing where nothing was."""
-    words = {"danger": ("danger", "dangers"), "fault": ("fault", "faults"), "advice": ("advice", "advice")}
+    """What was found, as shortly as can be: ``'1 danger · 2 faults · 3 advice'``, or in ``marks``;
+    nothing where nothing was."""
+    words = {
+        "danger": ("danger", "dangers"),
+        "fault": ("fault", "faults"),
+        "advice": ("advice", "advice"),
+    }
     counts = [(level, len(found.of_level(level))) for level in LEVELS]
     if marks:
         return "   ".join(f"{MARKS[level]} {n}" for level, n in counts if n)
@@ -76,13 +100,16 @@ NOTHING_PLUGGED = "Nothing is plugged in, so nothing is proved. Plug the leads i
 
 
 def not_proved(state: str) -> tuple[str, ...]:
-    """What a sheet says of a model that was not searched as it is now, from how far the search is."""
+    """What a sheet says of a model that was not searched as it is now, from how far the search
+    is."""
     return (f"{state[:1].upper()}{state[1:]}. What is searched for is in the step Shake it down.",)
 
 
 def as_text(found: Shakedown) -> list[str]:
     """A search as lines for a terminal."""
-    out = [f"{found.model}: {', '.join(counted(found, level) for level in LEVELS)} in {found.situations:,} situations"]
+    out = [
+        f"{found.model}: {', '.join(counted(found, level) for level in LEVELS)} in {found.situations:,} situations"
+    ]
     if not found.plugged:
         out.append(NOTHING_PLUGGED)
     for f in found.findings:
@@ -134,7 +161,10 @@ def proof_lines(found: Shakedown, date: str) -> tuple[str, ...]:
     lines += [f"Danger: {f.text}" for f in dangers[:6]]
     if faults:
         lines.append(f"Also open: {counted(found, 'fault')}. The first: {faults[0].text}")
-    lines += [f"Not asked ({STATEMENTS[s].claim.rstrip('.')}): {reason}" for s, reason in found.reasons.items()]
+    lines += [
+        f"Not asked ({STATEMENTS[s].claim.rstrip('.')}): {reason}"
+        for s, reason in found.reasons.items()
+    ]
     return tuple(lines)
 
 
@@ -151,15 +181,21 @@ def comparison_json(found: Comparison) -> dict[str, Any]:
         "situations": found.situations,
         "differences": [
             {
-                "part": d.part, "most": round(d.most, 3), "first": d.first, "second": d.second, "modes": list(d.modes),
-                "where": d.where, "confirmed": d.confirmed, "sequence": _sequence(d.moves),
+                "part": d.part,
+                "most": round(d.most, 3),
+                "first": d.first,
+                "second": d.second,
+                "modes": list(d.modes),
+                "where": d.where,
+                "confirmed": d.confirmed,
+                "sequence": _sequence(d.moves),
             }
             for d in found.differences
         ],
         "others": list(found.others),
         "least_percent": LEAST,
         "left_out": list(LEFT_OUT),
-    }  # fmt: skip
+    }
 
 
 def comparison_text(found: Comparison) -> list[str]:
@@ -179,5 +215,7 @@ def comparison_text(found: Comparison) -> list[str]:
     out = [f"{found.first} and {found.second} differ ({found.situations:,} situations, {sure}):"]
     for d in found.differences:
         modes = f" in {', '.join(d.modes)}" if d.modes else ""
-        out.append(f"{d.label:<24} by up to {d.most:.1f} %{modes}: {d.first}, then {d.second}, with {d.where}")
+        out.append(
+            f"{d.label:<24} by up to {d.most:.1f} %{modes}: {d.first}, then {d.second}, with {d.where}"
+        )
     return [*out, *found.others]

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The whole search: every statement in the order of danger, what was found kept where an edit can't have touched it."""
+"""The whole search: every statement in the order of danger, what was found kept where an edit can't
+have touched it."""
 
 from __future__ import annotations
 
@@ -22,7 +23,12 @@ from hypsos.core.review.findings import (
     Stopped,
 )
 from hypsos.core.review.rules import STATEMENTS, motor_rules, motor_search
-from hypsos.core.review.rules.statement import DocumentQuestion, ReviewQuestion, Statement, SurfaceQuestion
+from hypsos.core.review.rules.statement import (
+    DocumentQuestion,
+    ReviewQuestion,
+    Statement,
+    SurfaceQuestion,
+)
 from hypsos.core.review.search.condition_search import ConditionSearch
 from hypsos.core.review.search.input_grid import grid_of
 from hypsos.core.review.search.model_slice import slice_of
@@ -33,12 +39,14 @@ from hypsos.core.review.search.surface_search import BENT, SurfaceSearch
 PER_S = 250_000.0
 """Situations computed in a second, about."""
 LONGEST_S = 10.0
-"""Seconds that one search may compute, all its questions together. They are counted on the processor, so that a model is
-answered alike whatever else the machine does."""
+"""Seconds that one search may compute, all its questions together. They are counted on the
+processor, so that a model is answered alike whatever else the machine does."""
 SHARES = {"motors": 0.5, "surfaces": 0.85, "conditions": 1.0}
-"""Of those seconds, after which share each group of questions has to be done: what is left over goes to the next."""
+"""Of those seconds, after which share each group of questions has to be done: what is left over
+goes to the next."""
 MOST = int(PER_S * LONGEST_S)
-"""Situations computed for one question at the most: what is remembered of more needs too much room."""
+"""Situations computed for one question at the most: what is remembered of more needs too much
+room."""
 MEMORIES = 300.0
 """Memories for each combination of the hands, about."""
 SURFACES_WEIGH = 40
@@ -46,7 +54,8 @@ SURFACES_WEIGH = 40
 
 
 class _Done(NamedTuple):
-    """What came of one piece of work: its findings, and situations by statement, and those not searched completely."""
+    """What came of one piece of work: its findings, and situations by statement, and those not
+    searched completely."""
 
     findings: tuple[Finding, ...]
     tried: dict[str, int]
@@ -55,7 +64,8 @@ class _Done(NamedTuple):
 
 @dataclass(frozen=True)
 class _Task:
-    """A piece of work: its name, the statements it answers, what it hangs on, and how it is done."""
+    """A piece of work: its name, the statements it answers, what it hangs on, and how it is
+    done."""
 
     name: str
     statements: tuple[str, ...]
@@ -100,20 +110,28 @@ class _Tally:
         self.open -= set(task.statements)
 
     def told(self, model: Model, stopped: bool) -> Shakedown:
-        """What the search found. Not ``stopped``: of what is still open there is nothing in this model."""
+        """What the search found. Not ``stopped``: of what is still open there is nothing in this
+        model."""
         open_ = self.open if stopped else set[str]()
         searched = tuple(self._searched(s, stopped or s in open_) for s in self.wanted)
         reasons = {s: reason for s, reason in model.not_asked.items() if s in STATEMENTS}
         plugged = any(lead.port is not None for lead in model.leads)
-        return Shakedown(model.name, digest(model), tuple(_ordered(self.findings)), searched, reasons, plugged)
+        return Shakedown(
+            model.name, digest(model), tuple(_ordered(self.findings)), searched, reasons, plugged
+        )
 
     def _searched(self, statement: str, stopped: bool) -> Searched:
         possible = sum(f.statement == statement and not f.confirmed for f in self.findings)
         note = STOPPED if stopped else self.partly.get(statement, "")
         complete = not stopped and statement not in self.partly
         return Searched(
-            statement, self.tried[statement], complete, round(self.seconds[statement], 3), note, possible
-        )  # fmt: skip
+            statement,
+            self.tried[statement],
+            complete,
+            round(self.seconds[statement], 3),
+            note,
+            possible,
+        )
 
 
 class Estimate(NamedTuple):
@@ -133,17 +151,20 @@ class ShakedownSearch:
         self._given_up: Callable[[], bool] = lambda: False
         """Whether nobody waits for this search any more."""
         self._begun = self._until = 0.0
-        """When this search began, and when the questions at hand have to be done, on this thread's clock."""
+        """When this search began, and when the questions at hand have to be done, on this thread's
+        clock."""
 
     def run(
-        self, ask: Ask, only: Collection[str] = (), progress: Progress | None = None,
+        self,
+        ask: Ask,
+        only: Collection[str] = (),
+        progress: Progress | None = None,
         stopped: Callable[[], bool] = lambda: False,
-    ) -> Shakedown:  # fmt: skip
+    ) -> Shakedown:
         """Search a model for all statements, or for some.
 
-        ``progress`` is told a share from 0 to 1 and what is being searched; where ``stopped`` says so the rest is left, and
-        what was found is kept.
-        """
+        ``progress`` is told a share from 0 to 1 and what is being searched; where ``stopped`` says
+        so the rest is left, and what was found is kept."""
         model, self._begun = ask.model, time.thread_time()
         ended, self._given_up = partial(self._ended, stopped), stopped
         wanted = [s for s in STATEMENTS if (not only or s in only) and s not in model.not_asked]
@@ -165,8 +186,8 @@ class ShakedownSearch:
         return tally.told(model, stopped())
 
     def _done(self, task: _Task, stopped: Callable[[], bool]) -> _Done | None:
-        """What comes of a piece of work: as it was kept, or worked out now; None where it was stopped, or where the search has
-        computed for as long as it may."""
+        """What comes of a piece of work: as it was kept, or worked out now; None where it was
+        stopped, or where the search has computed for as long as it may."""
         held = self._held.get(task.name)
         if held is not None and held[0] == task.key:
             return held[1]
@@ -179,20 +200,29 @@ class ShakedownSearch:
             return None
         alone_too_long = time.thread_time() - begun > LONGEST_S / 2
         if not stopped() and (not self._ended(stopped) or alone_too_long):
-            self._held[task.name] = (task.key, done)  # what was cut short by what went before is taken up the next time
+            self._held[task.name] = (
+                task.key,
+                done,
+            )  # what was cut short by what went before is taken up the next time
         return done
 
     def _ended(self, stopped: Callable[[], bool]) -> bool:
         """Whether somebody has stopped the search, or it has computed for as long as it may."""
         return stopped() or time.thread_time() >= self._until
 
-    # -- the work ---------------------------------------------------------------------------------------------------------
+    # -- the work --------------------------------------------------------------------------------
 
-    def _tasks(self, ask: Ask, wanted: list[str], stopped: Callable[[], bool]) -> Iterator[tuple[float, _Task]]:
-        """The pieces of work in their order, each with the share of all of it that is done before: motors and what is read off
-        the document, then surfaces, then conditions."""
+    def _tasks(
+        self, ask: Ask, wanted: list[str], stopped: Callable[[], bool]
+    ) -> Iterator[tuple[float, _Task]]:
+        """The pieces of work in their order, each with the share of all of it that is done before:
+        motors and what is read off the document, then surfaces, then conditions."""
         self._until = self._begun + SHARES["motors"] * LONGEST_S
-        first = [t for t in (*self._motor_tasks(ask.model, stopped), *self._document_tasks(ask)) if t.answers(wanted)]
+        first = [
+            t
+            for t in (*self._motor_tasks(ask.model, stopped), *self._document_tasks(ask))
+            if t.answers(wanted)
+        ]
         conditions = [t for t in self._condition_tasks(ask.model, stopped) if t.answers(wanted)]
         about_surfaces = tuple(s for s in wanted if STATEMENTS[s].surfaces is not None)
         total = len(first) + len(conditions) + (SURFACES_WEIGH if about_surfaces else 0)
@@ -214,7 +244,9 @@ class ShakedownSearch:
     def _motor_tasks(self, model: Model, stopped: Callable[[], bool]) -> Iterator[_Task]:
         """One search answers every statement about motors."""
         if not model.airframe.motors:
-            about_motors = tuple(s.code for s in STATEMENTS.values() if s.motors is not None and s.surfaces is None)
+            about_motors = tuple(
+                s.code for s in STATEMENTS.values() if s.motors is not None and s.surfaces is None
+            )
             yield _Task("motors", about_motors, (), _nothing)
             return
 
@@ -223,7 +255,9 @@ class ShakedownSearch:
             tried = {rule.code: rule.tried() for rule in search.rules}
             return _Done(tuple(search.findings()), tried, _unsearched(search))
 
-        recipes = tuple((i, r) for i, r in enumerate(model.program.recipes) if r.given_at_idle is not None)
+        recipes = tuple(
+            (i, r) for i, r in enumerate(model.program.recipes) if r.given_at_idle is not None
+        )
         labels = tuple((x.label, x.failsafe, x.waits_for_idle) for x in model.leads)
         hangs_on = (_Same(slice_of(model, guard=True)), recipes, labels, model.receiver)
         codes = tuple(rule.code for rule in motor_rules(model))
@@ -232,7 +266,12 @@ class ShakedownSearch:
     def _document_tasks(self, ask: Ask) -> Iterator[_Task]:
         for statement in STATEMENTS.values():
             for question in statement.document(ask) if statement.document is not None else ():
-                yield _Task(question.name, (statement.code,), (object(),), partial(_read_off, statement, question))
+                yield _Task(
+                    question.name,
+                    (statement.code,),
+                    (object(),),
+                    partial(_read_off, statement, question),
+                )
 
     def _surface_tasks(self, model: Model, stopped: Callable[[], bool]) -> Iterator[_Task]:
         search = SurfaceSearch(model, self.most, stopped, self._reachable)
@@ -247,12 +286,27 @@ class ShakedownSearch:
         asked = tuple((r.when, tuple(r.asks())) for r in program.recipes)
         mixes = tuple(m.when for m in program.mixes)
         key = (
-            program.logic, whens, program.announcements, program.timers, program.guard, asked, model.transmitter, mixes,
-            program.tunables, program.axes,
-        )  # fmt: skip
+            program.logic,
+            whens,
+            program.announcements,
+            program.timers,
+            program.guard,
+            asked,
+            model.transmitter,
+            mixes,
+            program.tunables,
+            program.axes,
+        )
         for statement in STATEMENTS.values():
-            for question in statement.conditions(search) if statement.conditions is not None else ():
-                yield _Task(question.name, (statement.code,), key, partial(_asked_of_conditions, search, question))
+            for question in (
+                statement.conditions(search) if statement.conditions is not None else ()
+            ):
+                yield _Task(
+                    question.name,
+                    (statement.code,),
+                    key,
+                    partial(_asked_of_conditions, search, question),
+                )
 
 
 def _unsearched(search: MotorSearch) -> dict[str, str]:
@@ -279,7 +333,8 @@ def _asked_of_conditions(search: ConditionSearch, question: ReviewQuestion) -> _
 
 
 def _surface_task(search: SurfaceSearch, statement: Statement, question: SurfaceQuestion) -> _Task:
-    """A question about surfaces; it hangs on what decides for them, and on how they are moved at rest and in time."""
+    """A question about surfaces; it hangs on what decides for them, and on how they are moved at
+    rest and in time."""
     reachable = search.decide(question.parts)
     looks = (False, True) if question.in_time is None else (question.in_time,)
     samplers = [reachable.sampler(question.parts, in_time) for in_time in looks if question.looks]
@@ -326,7 +381,9 @@ def foreseen_words(model: Model, most: int = MOST) -> str:
 def estimate(model: Model, most: int = MOST) -> Estimate:
     """What the search would take, told before it begins."""
     sizes = [grid_of(slice_of(model, guard=True)).size * MEMORIES] if model.airframe.motors else []
-    parts = [x.target for x in model.leads if all(x.target != m.name for m in model.airframe.motors)]
+    parts = [
+        x.target for x in model.leads if all(x.target != m.name for m in model.airframe.motors)
+    ]
     from hypsos.core.review.search.reachable_cases import decided
 
     _, model_slice = decided(model, parts)
@@ -351,7 +408,8 @@ def _as_another(finding: Finding, first: Finding) -> str:
 
 
 def _by_cause(findings: list[Finding]) -> list[Finding]:
-    """One finding for each cause: the gravest of them, one with a way before one without; the others are named in it."""
+    """One finding for each cause: the gravest of them, one with a way before one without; the
+    others are named in it."""
     groups: dict[tuple[str, ...], list[Finding]] = {}
     for i, f in enumerate(findings):
         groups.setdefault((f.cause, f.level) if f.cause else (str(i),), []).append(f)

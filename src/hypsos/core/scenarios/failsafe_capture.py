@@ -18,30 +18,36 @@ LEAST = 2.0
 
 
 def captured(model: Model, result: Result) -> Model:
-    """The model with every plugged channel's present pulse as its preset, in the demand that gives it."""
+    """The model with every plugged channel's present pulse as its preset, in the demand that gives
+    it."""
     parts: dict[str, Part] = {p.name: p for p in model.airframe.moved()}
     leads = tuple(
         x
         if x.port is None
-        else x.changed({"failsafe": _taken(x, parts[x.target], float(result.outputs[x.name].pct[-1]))})
+        else x.changed(
+            {"failsafe": _taken(x, parts[x.target], float(result.outputs[x.name].pct[-1]))}
+        )
         for x in model.leads
     )
     return model.changed({"leads": leads})
 
 
 def _taken(lead: Lead, part: Part, pct: float) -> Failsafe:
-    """A present pulse as a preset; who takes the place of a thing with two ends has said which one it is."""
+    """A present pulse as a preset; who takes the place of a thing with two ends has said which one
+    it is."""
     return Failsafe(value=_demand(lead, pct), meant=two_ended(part))
 
 
 def _demand(lead: Lead, pct: float) -> float:
-    """The demand for which a lead sends so many percent; the nearest within what a preset may be."""
+    """The demand for which a lead sends so many percent; the nearest within what a preset may
+    be."""
     demand = demand_of(pct, lead)
     return float(np.clip(round(demand or 0.0, 3), -100.0, 100.0))
 
 
 def capture_doubts(model: Model, result: Result) -> list[str]:
-    """What to know before the present positions are taken: motors that would go on turning first, then what is deflected."""
+    """What to know before the present positions are taken: motors that would go on turning first,
+    then what is deflected."""
     parts: dict[str, Part] = {p.name: p for p in model.airframe.moved()}
     motors, surfaces = [], []
     for lead in model.leads:

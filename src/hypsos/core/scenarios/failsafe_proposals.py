@@ -1,10 +1,10 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Proposals for a lost link: where every part goes when nobody steers.
 
-A surface is proposed where the model itself puts it: the hands are tried out on the bench, and what brings the flaps part down
-or the brakes out there is taken whole, with the elevator that belongs to it and the trims as they stand. So no sign is written
-down a second time. What no control brings about is put where it belongs by its role, and that is said.
-"""
+A surface is proposed where the model itself puts it: the hands are tried out on the bench, and what
+brings the flaps part down or the brakes out there is taken whole, with the elevator that belongs to
+it and the trims as they stand. So no sign is written down a second time. What no control brings
+about is put where it belongs by its role, and that is said."""
 
 from __future__ import annotations
 
@@ -34,13 +34,15 @@ RUDDERS = ("rudder", "ruddervator")
 PART_FLAP = 35.0
 """Percent of the flaps' way down that is proposed: about a third."""
 NEAR_FLAP = 15.0
-"""So near to it a position of a control is taken as it is; else what lies between neutral and the most flap there is."""
+"""So near to it a position of a control is taken as it is; else what lies between neutral and the
+most flap there is."""
 TURN = 12.0
 """Percent of rudder for a gentle turn."""
 WING_UP = 8.0
 """Percent by which the elevons of a flying wing go up."""
 OUT: Mapping[str, float] = {"airbrake": -100.0, "spoiler": -100.0, "flap": 60.0, "aileron": -30.0}
-"""Brakes out where no control brings them out, in percent: plates open, for which their edge goes up; flaps down, ailerons up."""
+"""Brakes out where no control brings them out, in percent: plates open, for which their edge goes
+up; flaps down, ailerons up."""
 LITTLE = 2.0
 """Percent that is no movement."""
 MOST_PAIRS = 3000
@@ -50,7 +52,8 @@ PLACES = tuple(float(x) for x in range(-100, 101, 25))
 
 
 class Found(NamedTuple):
-    """Where surfaces and steered wheels stand, in percent, and a sentence on where that comes from."""
+    """Where surfaces and steered wheels stand, in percent, and a sentence on where that comes
+    from."""
 
     stands: Stands
     because: str = ""
@@ -58,7 +61,8 @@ class Found(NamedTuple):
 
 @dataclass(frozen=True)
 class Proposal:
-    """A set of failsafes: its title, the reason for it, where the surfaces go, and whether it says anything to an aeroplane."""
+    """A set of failsafes: its title, the reason for it, where the surfaces go, and whether it says
+    anything to an aeroplane."""
 
     title: str
     reason: str
@@ -67,7 +71,8 @@ class Proposal:
 
 
 class TriedProposal:
-    """A model at rest on the bench, with its sticks in the middle, its motor cut and its trims as they are."""
+    """A model at rest on the bench, with its sticks in the middle, its motor cut and its trims as
+    they are."""
 
     def __init__(self, model: Model) -> None:
         self.model = model
@@ -82,10 +87,14 @@ class TriedProposal:
         """Where everything stands with each of these hands."""
         sums = settled_together(self.plan, [self.still | dict(hands) for hands in tries]).sums
         tracks = {n: np.broadcast_to(sums.get(n, 0.0), (len(tries), 1))[:, -1] for n in self.names}
-        return [{n: float(np.clip(x[k], -100.0, 100.0)) for n, x in tracks.items()} for k in range(len(tries))]
+        return [
+            {n: float(np.clip(x[k], -100.0, 100.0)) for n, x in tracks.items()}
+            for k in range(len(tries))
+        ]
 
     def hands(self) -> list[tuple[str, float]]:
-        """Every place of every switch, slider and of the throttle stick, one at a time; the motor switch stays at cut."""
+        """Every place of every switch, slider and of the throttle stick, one at a time; the motor
+        switch stays at cut."""
         model, out = self.model, list[tuple[str, float]]()
         guard, axis = model.program.guard, model.program.axis("thrust")
         for control in model.transmitter.controls:
@@ -94,13 +103,17 @@ class TriedProposal:
             places = range(len(control.positions)) if control.is_switch else PLACES
             out += [(control.name, float(x)) for x in places]
         steering = {a.control for a in model.program.axes if a.command != "thrust"}
-        free = {"throttle_stick", *([] if axis is None else [axis.control])} - steering - {n for n, _ in out}
+        free = (
+            {"throttle_stick", *([] if axis is None else [axis.control])}
+            - steering
+            - {n for n, _ in out}
+        )
         out += [(name, x) for name in sorted(free) for x in PLACES]
         return out
 
     def best(self, score: Callable[[Stands], float]) -> tuple[Hands, Stands, float]:
-        """The hands that come nearest to what is wanted: one control; or two, where one alone does not do half of it (a slider
-        behind a switch that frees it)."""
+        """The hands that come nearest to what is wanted: one control; or two, where one alone does
+        not do half of it (a slider behind a switch that frees it)."""
         single = self.hands()
         tries: list[Hands] = [{}, *({n: x} for n, x in single)]
         hands, stands, most = self._first(tries, score)
@@ -119,7 +132,9 @@ class TriedProposal:
             if a != b and {a, b} & switches:
                 yield {a: x, b: y}
 
-    def _first(self, tries: list[Hands], score: Callable[[Stands], float]) -> tuple[Hands, Stands, float]:
+    def _first(
+        self, tries: list[Hands], score: Callable[[Stands], float]
+    ) -> tuple[Hands, Stands, float]:
         stands = self.at(tries)
         scores = [score(x) for x in stands]
         most = max(scores)
@@ -132,7 +147,9 @@ class TriedProposal:
 
     def words(self, hands: Hands) -> str:
         """Hands in words: ``'Flap switch at half'``."""
-        return " and ".join(f"{control_label(self.model, n)} at {self._place(n, x)}" for n, x in hands.items())
+        return " and ".join(
+            f"{control_label(self.model, n)} at {self._place(n, x)}" for n, x in hands.items()
+        )
 
     def _place(self, name: str, value: float) -> str:
         control = self.model.transmitter.control(name)
@@ -151,8 +168,8 @@ def _neutral(tried: TriedProposal) -> Found:
 
 
 def _flaps_down(tried: TriedProposal) -> Found:
-    """As near to a third of the flap as a control brings it; with the elevator of that position. Ailerons that come down with
-    them count against it: a wing is not to stall at its tips."""
+    """As near to a third of the flap as a control brings it; with the elevator of that position.
+    Ailerons that come down with them count against it: a wing is not to stall at its tips."""
     flaps, tips = tried.of_role(*FLAPS), tried.of_role("aileron")
 
     def down(stands: Stands) -> float:
@@ -170,20 +187,27 @@ def _flaps_down(tried: TriedProposal) -> Found:
         part = {n: x + share * (stands[n] - x) for n, x in tried.neutral.items()}
         return Found(part, f"Flaps and elevator on their way to {tried.words(hands)}.")
     put = tried.neutral | dict.fromkeys(flaps, PART_FLAP)
-    return Found(put, "No control brings the flaps down: the elevator stays as it is trimmed. Try it high.")
+    return Found(
+        put, "No control brings the flaps down: the elevator stays as it is trimmed. Try it high."
+    )
 
 
 def _turned(tried: TriedProposal, found: Found) -> Found:
-    """With a little rudder to the right besides: all rudders one way, as the rudder stick moves them."""
+    """With a little rudder to the right besides: all rudders one way, as the rudder stick moves
+    them."""
     rudders = tried.of_role(*RUDDERS)
     axis = tried.model.program.axis("yaw")
-    sticks: list[Hands] = [] if axis is None else [{axis.control: float(x)} for x in range(2, 101, 2)]
+    sticks: list[Hands] = (
+        [] if axis is None else [{axis.control: float(x)} for x in range(2, 101, 2)]
+    )
     for stands in tried.at(sticks) if sticks else []:
         moved = {n: stands[n] - x for n, x in tried.neutral.items()}
         if max(abs(moved[n]) for n in rudders) >= TURN - 0.5:
             return found._replace(stands={n: x + moved[n] for n, x in found.stands.items()})
     by_hand = {s.name: -TURN if mirrored(s) else TURN for s in tried.surfaces if s.role in RUDDERS}
-    return found._replace(stands=found.stands | {n: found.stands[n] + x for n, x in by_hand.items()})
+    return found._replace(
+        stands=found.stands | {n: found.stands[n] + x for n, x in by_hand.items()}
+    )
 
 
 def _turn(tried: TriedProposal) -> Found:
@@ -207,15 +231,23 @@ def _brakes_out(tried: TriedProposal) -> Found:
     counted = plates if plates or not crow else set(size)
 
     def out(stands: Stands) -> float:
-        moved = {n: way[n] * (stands.get(n, 0.0) - tried.neutral.get(n, 0.0)) / 100.0 * size[n] for n in counted}
+        moved = {
+            n: way[n] * (stands.get(n, 0.0) - tried.neutral.get(n, 0.0)) / 100.0 * size[n]
+            for n in counted
+        }
         return sum(max(0.0, x) for x in moved.values())
 
     hands, stands, most = tried.best(out)
-    wanted = {s.name: OUT[s.role] for s in tried.surfaces if s.role in (PLATES if plates else OUT) and s.role in OUT}
+    wanted = {
+        s.name: OUT[s.role]
+        for s in tried.surfaces
+        if s.role in (PLATES if plates else OUT) and s.role in OUT
+    }
     if most > 0.3 * out(tried.neutral | wanted):
         return Found(stands, f"Brakes and elevator as with {tried.words(hands)}.")
     return Found(
-        tried.neutral | wanted, "No control brings them out: the elevator stays as it is trimmed. Try it high."
+        tried.neutral | wanted,
+        "No control brings them out: the elevator stays as it is trimmed. Try it high.",
     )
 
 
@@ -229,7 +261,9 @@ def _roles(*roles: str) -> Callable[[Airframe], bool]:
 
 
 def _brakes(body: Airframe) -> bool:
-    return bool(body.with_roles(*PLATES)) or bool(body.with_roles("flap") and body.with_roles("aileron"))
+    return bool(body.with_roles(*PLATES)) or bool(
+        body.with_roles("flap") and body.with_roles("aileron")
+    )
 
 
 PROPOSALS = (
@@ -277,8 +311,8 @@ PROPOSALS = (
 def proposed(model: Model, proposal: Proposal) -> tuple[Model, str]:
     """The model with a proposal on every lead, and a sentence on where the figures come from.
 
-    Motors stop. A tow release, gear and doors stay as the pilot has said, or unsaid: nobody else knows which end is meant.
-    """
+    Motors stop. A tow release, gear and doors stay as the pilot has said, or unsaid: nobody else
+    knows which end is meant."""
     found = proposal.stands(TriedProposal(model))
     parts = {p.name: p for p in model.airframe.moved()}
 

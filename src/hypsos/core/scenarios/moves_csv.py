@@ -33,7 +33,8 @@ BLOCK = 20_000
 
 
 class _Column(NamedTuple):
-    """A column's name, what it takes (low, high, whole numbers only), and its place as a spreadsheet counts."""
+    """A column's name, what it takes (low, high, whole numbers only), and its place as a
+    spreadsheet counts."""
 
     name: str
     low: float
@@ -43,9 +44,11 @@ class _Column(NamedTuple):
 
 
 def read_moves(text: str, model: Model, source: str = "moves") -> Situation:
-    """Moves as a situation, one frame every ``frame_s`` from the first row's time to the last one's.
+    """Moves as a situation, one frame every ``frame_s`` from the first row's time to the last
+    one's.
 
-    An empty cell leaves a value; every value holds until the next row; before its first value a control rests.
+    An empty cell leaves a value; every value holds until the next row; before its first value a
+    control rests.
 
     Raises
     ------
@@ -59,7 +62,8 @@ def read_moves(text: str, model: Model, source: str = "moves") -> Situation:
     row = (np.searchsorted(times, t + 1e-9, side="right") - 1).astype(np.int32)
     rest = resting(model) | AROUND
     tracks: dict[str, ArrayLike] = {
-        c.name: cast("ArrayLike", HeldValues(_held(values[k], rest[c.name]), row)) for k, c in enumerate(columns)
+        c.name: cast("ArrayLike", HeldValues(_held(values[k], rest[c.name]), row))
+        for k, c in enumerate(columns)
     }
     return Situation.of(t, tracks)
 
@@ -67,14 +71,18 @@ def read_moves(text: str, model: Model, source: str = "moves") -> Situation:
 def _table(text: str, model: Model, source: str) -> tuple[list[_Column], Array, list[Array]]:
     """The columns, the times of the rows, and per column its values (NaN where a cell is empty)."""
     if len(text) > LARGEST or text.count("\n") > MOST_ROWS + 1:
-        raise MovesError(f"the file has more than {MOST_ROWS:,} rows", source, "Cut it into pieces.")
+        raise MovesError(
+            f"the file has more than {MOST_ROWS:,} rows", source, "Cut it into pieces."
+        )
     reader = csv.reader(io.StringIO(text))
     try:
         columns = _header(next(reader, []), model, source)
         blocks = _all_filled(text, columns) or list(_blocks(reader, columns, source))
     except csv.Error as error:
         place = f"{source}, row {reader.line_num}"
-        raise MovesError("a cell is too long, or a quote is not closed", place, "Write plain numbers.") from error
+        raise MovesError(
+            "a cell is too long, or a quote is not closed", place, "Write plain numbers."
+        ) from error
     if not blocks:
         raise MovesError("there are no rows", source, "Add at least one row of moves.")
     times = np.concatenate([t for t, _ in blocks])
@@ -86,14 +94,18 @@ def _table(text: str, model: Model, source: str) -> tuple[list[_Column], Array, 
 def _header(cells: list[str], model: Model, source: str) -> list[_Column]:
     names = [n.strip() for n in cells]
     if not names or names[0] != "t_s":
-        raise MovesError("the first column must be t_s", f"{source}, row 1", "Begin the file with a header row.")
+        raise MovesError(
+            "the first column must be t_s", f"{source}, row 1", "Begin the file with a header row."
+        )
     known = [*resting(model), *AROUND]
     out = []
     for place, name in enumerate(names[1:], 2):
         where = f"{source}, row 1, column {place}"
         if name not in known:
             remedy = f"{model.name} has {', '.join(known)}."
-            raise MovesError(f"there is no control called {clean(name) or '(empty)'}", where, remedy)
+            raise MovesError(
+                f"there is no control called {clean(name) or '(empty)'}", where, remedy
+            )
         if name in names[: place - 1]:
             raise MovesError(f"the column {name} is there twice", where, "Keep one of them.")
         out.append(_Column(name, *allowed(model, name), place))
@@ -101,7 +113,8 @@ def _header(cells: list[str], model: Model, source: str) -> list[_Column]:
 
 
 def _all_filled(text: str, columns: list[_Column]) -> list[tuple[Array, list[Array]]]:
-    """The rows where every cell holds a number that is allowed, read in one go; nothing where any does not."""
+    """The rows where every cell holds a number that is allowed, read in one go; nothing where any
+    does not."""
     if not text.partition("\n")[2].strip():
         return []
     try:
@@ -114,12 +127,18 @@ def _all_filled(text: str, columns: list[_Column]) -> list[tuple[Array, list[Arr
         return []
     for k, column in enumerate(columns, 1):
         x = table[:, k]
-        if x.min() < column.low or x.max() > column.high or (column.whole and (x != np.floor(x)).any()):
+        if (
+            x.min() < column.low
+            or x.max() > column.high
+            or (column.whole and (x != np.floor(x)).any())
+        ):
             return []
     return [(table[:, 0], list(table[:, 1:].T))]
 
 
-def _blocks(reader: Iterator[list[str]], columns: list[_Column], source: str) -> Iterator[tuple[Array, list[Array]]]:
+def _blocks(
+    reader: Iterator[list[str]], columns: list[_Column], source: str
+) -> Iterator[tuple[Array, list[Array]]]:
     """Times and, per column, values (NaN where a cell is empty), some thousand rows at a time."""
     last, number, width = -np.inf, 1, len(columns) + 1
     while True:
@@ -129,7 +148,9 @@ def _blocks(reader: Iterator[list[str]], columns: list[_Column], source: str) ->
             number += 1
             if len(row) > width:
                 place = f"{source}, row {number}"
-                raise MovesError("this row has more cells than the header", place, "Remove the cells too many.")
+                raise MovesError(
+                    "this row has more cells than the header", place, "Remove the cells too many."
+                )
             if row and (row[0] or any(cell.strip() for cell in row)):
                 rows.append(row if len(row) == width else row + [""] * (width - len(row)))
                 places.append(number)
@@ -143,9 +164,14 @@ def _blocks(reader: Iterator[list[str]], columns: list[_Column], source: str) ->
         if not (times > before).all():
             i = int(np.argmin(times > before))
             text = f"time runs backwards: {times[i]:g} s after {before[i]:g} s"
-            raise MovesError(text, f"{source}, row {places[i]}, column 1", "Put the rows in rising time.")
+            raise MovesError(
+                text, f"{source}, row {places[i]}, column 1", "Put the rows in rising time."
+            )
         last = float(times[-1])
-        yield times, [_values(cells[k], places, column, source) for k, column in enumerate(columns, 1)]
+        yield (
+            times,
+            [_values(cells[k], places, column, source) for k, column in enumerate(columns, 1)],
+        )
 
 
 def _values(cells: tuple[str, ...], places: list[int], column: _Column, source: str) -> Array:
@@ -163,10 +189,14 @@ def _values(cells: tuple[str, ...], places: list[int], column: _Column, source: 
     return values
 
 
-def _numbers(cells: tuple[str, ...], places: list[int], column: int, source: str, name: str) -> Array:
+def _numbers(
+    cells: tuple[str, ...], places: list[int], column: int, source: str, name: str
+) -> Array:
     """The cells as numbers, NaN for an empty one (which a time may not be)."""
     try:
-        values = np.array([float(c) if c else np.nan for c in cells] if "" in cells else list(map(float, cells)))
+        values = np.array(
+            [float(c) if c else np.nan for c in cells] if "" in cells else list(map(float, cells))
+        )
         if np.isfinite(values).all() or (
             name and not np.isinf(values).any() and _blanks(cells) == np.isnan(values).sum()
         ):
@@ -182,9 +212,15 @@ def _numbers(cells: tuple[str, ...], places: list[int], column: int, source: str
             out[i] = float(cell)
         except ValueError:
             shown = cell.strip() if len(cell.strip()) <= 60 else f"{cell.strip()[:60]}…"
-            raise MovesError(f"'{clean(shown)}' is not a number", place, "Write a number with a point.") from None
+            raise MovesError(
+                f"'{clean(shown)}' is not a number", place, "Write a number with a point."
+            ) from None
         if not np.isfinite(out[i]):
-            raise MovesError(f"{clean(cell.strip())} is not a number that can be used", place, "Write a finite number.")
+            raise MovesError(
+                f"{clean(cell.strip())} is not a number that can be used",
+                place,
+                "Write a finite number.",
+            )
     return out
 
 
@@ -198,11 +234,12 @@ def _held(values: Array, rest: float) -> Array:
     return np.where(index < 0, rest, values[np.maximum(index, 0)])
 
 
-# -- traces out ---------------------------------------------------------------------------------------------------------
+# -- traces out ---------------------------------------------------------------------------------
 
 
 def trace_lines(plan: Plan, situation: Situation) -> Iterator[tuple[float, str]]:
-    """The trace of a situation piece by piece: how much of it is done (0...1), and CSV text. Nothing of it is kept."""
+    """The trace of a situation piece by piece: how much of it is done (0...1), and CSV text.
+    Nothing of it is kept."""
     frames, memory = len(situation.t_s), None
     for start in range(0, frames, BLOCK):
         result = plan.run(situation.piece(start, start + BLOCK), memory)
@@ -212,8 +249,9 @@ def trace_lines(plan: Plan, situation: Situation) -> Iterator[tuple[float, str]]
 
 
 def trace_columns(model: Model, result: Result) -> dict[str, np.ndarray | list[str]]:
-    """The columns of a trace, in order: time, mode, guard, logical switches, what begins to be said, timers, commands, per
-    channel percent (empty where there is no pulse) and pulse, per surface degrees."""
+    """The columns of a trace, in order: time, mode, guard, logical switches, what begins to be
+    said, timers, commands, per channel percent (empty where there is no pulse) and pulse, per
+    surface degrees."""
     columns: dict[str, np.ndarray | list[str]] = {"t_s": result.t_s}
     names = [m.name for m in model.program.modes] or ["base"]
     columns["mode"] = [names[i] for i in np.ravel(result.modes).tolist()]
@@ -245,10 +283,14 @@ def _captions(result: Result) -> list[str]:
 
 
 def csv_lines(columns: dict[str, np.ndarray | list[str]], header: bool = True) -> Iterator[str]:
-    """The columns as CSV text, some thousand rows at a time: figures with up to four decimals, nothing where there is none."""
+    """The columns as CSV text, some thousand rows at a time: figures with up to four decimals,
+    nothing where there is none."""
     if header:
         yield ",".join(columns) + "\n"
     width = max(len(c) if isinstance(c, list) else np.size(c) for c in columns.values())
-    whole = {n: c if isinstance(c, list) else np.broadcast_to(np.ravel(c), (width,)) for n, c in columns.items()}
+    whole = {
+        n: c if isinstance(c, list) else np.broadcast_to(np.ravel(c), (width,))
+        for n, c in columns.items()
+    }
     for start in range(0, width, ROWS):
         yield csv_text({n: c[start : start + ROWS] for n, c in whole.items()})

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Scenarios that every model should pass, made of its own switches: what has hurt people, with what must come of it."""
+"""Scenarios that every model should pass, made of its own switches: what has hurt people, with what
+must come of it."""
 
 from __future__ import annotations
 
@@ -35,10 +36,13 @@ class _Builder:
         self.motors = [x.target for x in model.leads if x.target in mine]
 
     def act(
-        self, seconds: float, motors: Literal["", "stopped", "runs", "low"] = "", controls: Mapping[str, float] = NONE
+        self,
+        seconds: float,
+        motors: Literal["", "stopped", "runs", "low"] = "",
+        controls: Mapping[str, float] = NONE,
     ) -> None:
-        """Move controls and leave them; ``motors`` are *stopped* all the while, or *run* at its end. *low*: a motor is
-        stopped, an engine runs."""
+        """Move controls and leave them; ``motors`` are *stopped* all the while, or *run* at its
+        end. *low*: a motor is stopped, an engine runs."""
         self.moves += [Move(t_s=self.t, control=name, to=value) for name, value in controls.items()]
         start, self.t = self.t + MARGIN_S, round(self.t + seconds, 3)
         end = round(self.t - MARGIN_S / 2, 3)
@@ -48,21 +52,28 @@ class _Builder:
             runs = motors == "runs" or (motors == "low" and motor in self.engines)
             begin = end if runs else min(start, end)
             kind: Literal["runs", "stopped"] = "runs" if runs else "stopped"
-            self.expected.append(Expectation(kind=kind, what=motor, from_s=round(begin, 3), to_s=end))
+            self.expected.append(
+                Expectation(kind=kind, what=motor, from_s=round(begin, 3), to_s=end)
+            )
 
     def stands(self, surface: str, percent: float) -> None:
         """A surface is expected near a place at the end."""
         at = round(self.t - MARGIN_S / 2, 3)
         low, high = percent - NEAR, percent + NEAR
-        self.expected.append(Expectation(kind="stands", what=surface, from_s=at, to_s=at, low=low, high=high))
+        self.expected.append(
+            Expectation(kind="stands", what=surface, from_s=at, to_s=at, low=low, high=high)
+        )
 
     def scenario(self, label: str) -> Scenario:
         """What has been put together."""
-        return Scenario(label=label, moves=tuple(self.moves), length_s=self.t, expectations=tuple(self.expected))
+        return Scenario(
+            label=label, moves=tuple(self.moves), length_s=self.t, expectations=tuple(self.expected)
+        )
 
 
 def ready_scenarios(model: Model) -> tuple[Scenario, ...]:
-    """The scenarios for a model: those of its guard or else a drop-out, and its flaps coming out for a landing."""
+    """The scenarios for a model: those of its guard or else a drop-out, and its flaps coming out
+    for a landing."""
     guarded = model.program.guard is not None and bool(_Builder(model).motors)
     return (*(_of_guard(model) if guarded else [_drop_out(model)]), *_landing(model))
 
@@ -91,7 +102,9 @@ def _of_guard(model: Model) -> Iterator[Scenario]:
         yield made.scenario("Arm with the stick up")
     made = flying()
     relocks = guard.level >= 4 and model.receiver.power != "own battery"
-    if not relocks:  # only a guard that sees the change and locks again takes the switch off one's hands
+    if (
+        not relocks
+    ):  # only a guard that sees the change and locks again takes the switch off one's hands
         made.act(0.5, "stopped", cut)
     made.act(4.0, "stopped", {"flight_battery": 0.0})
     made.act(2.0, "stopped", {"flight_battery": 1.0})

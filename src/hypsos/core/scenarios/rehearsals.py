@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Small rehearsals of this guard: what people do without thinking, played through the engine, and what came of it."""
+"""Small rehearsals of this guard: what people do without thinking, played through the engine, and
+what came of it."""
 
 from __future__ import annotations
 
@@ -25,7 +26,8 @@ JUST_S = 0.1
 
 
 class Act(NamedTuple):
-    """Something done: in words, the controls it moves, for how long it is left so, the link and the flight battery meanwhile."""
+    """Something done: in words, the controls it moves, for how long it is left so, the link and the
+    flight battery meanwhile."""
 
     words: str
     controls: Mapping[str, float]
@@ -43,7 +45,8 @@ class Rehearsal(NamedTuple):
 
 
 class RehearsalOutcome(NamedTuple):
-    """What came of a rehearsal: a sentence for each act, one for the end, and whether it defeated the guard."""
+    """What came of a rehearsal: a sentence for each act, one for the end, and whether it defeated
+    the guard."""
 
     said: tuple[str, ...]
     end: str
@@ -70,11 +73,18 @@ def rehearsals(model: Model) -> tuple[Rehearsal, ...]:
     return (
         Rehearsal(
             "Arm with the stick up",
-            (Act(f"{switch} at {cut}, {goes_up}", safe | up, 2.0), Act(f"{switch} to {run}", on, 2.0)),
+            (
+                Act(f"{switch} at {cut}, {goes_up}", safe | up, 2.0),
+                Act(f"{switch} to {run}", on, 2.0),
+            ),
         ),
         Rehearsal(
             "Bump the switch, then the stick",
-            (*armed[:1], Act(f"a sleeve puts {switch} to {run}", on, 1.0), Act(f"{stick} is nudged", up, 1.5)),
+            (
+                *armed[:1],
+                Act(f"a sleeve puts {switch} to {run}", on, 1.0),
+                Act(f"{stick} is nudged", up, 1.5),
+            ),
         ),
         Rehearsal(
             "Change the battery with everything left on",
@@ -87,7 +97,11 @@ def rehearsals(model: Model) -> tuple[Rehearsal, ...]:
         *(
             Rehearsal(
                 f"A drop-out of {plain(seconds)} s in flight",
-                (*flying, Act(f"the link is gone for {plain(seconds)} s", {}, seconds, link=False), Act("it is back", {}, 2.0)),
+                (
+                    *flying,
+                    Act(f"the link is gone for {plain(seconds)} s", {}, seconds, link=False),
+                    Act("it is back", {}, 2.0),
+                ),
                 wished=wished,
             )
             for seconds, wished in drop_outs(model)
@@ -99,17 +113,20 @@ def rehearsals(model: Model) -> tuple[Rehearsal, ...]:
                 Act(goes_up, up, 1.5),
             ),
         ),
-    )  # fmt: skip
+    )
 
 
 def drop_outs(model: Model) -> tuple[tuple[float, bool], ...]:
-    """Losses of the link to be rehearsed, in seconds, and whether the motor should be back after each: just under and over the
-    time after which the failsafe acts, and, where a long loss locks, that after which it does."""
+    """Losses of the link to be rehearsed, in seconds, and whether the motor should be back after
+    each: just under and over the time after which the failsafe acts, and, where a long loss locks,
+    that after which it does."""
     guard, after_s = model.program.guard, model.receiver.failsafe_after_s
     assert guard is not None
     locks_s = guard.relock_s if guard.level >= 4 else None
     about = [after_s, *([] if locks_s is None else [locks_s])]
-    losses = sorted({round(x + beside, 2) for x in about for beside in (-JUST_S, JUST_S) if x + beside > 0})
+    losses = sorted(
+        {round(x + beside, 2) for x in about for beside in (-JUST_S, JUST_S) if x + beside > 0}
+    )
     return tuple((x, locks_s is None or x < locks_s) for x in losses)
 
 
@@ -138,8 +155,8 @@ def situation(model: Model, rehearsal: Rehearsal) -> Situation:
 
 
 def outcomes(model: Model) -> dict[str, RehearsalOutcome]:
-    """Title -> what comes of each rehearsal, computed by the engine frame by frame as the bench would play it: all of them
-    side by side in one run."""
+    """Title -> what comes of each rehearsal, computed by the engine frame by frame as the bench
+    would play it: all of them side by side in one run."""
     every = rehearsals(model)
     if not every:
         return {}
@@ -148,7 +165,10 @@ def outcomes(model: Model) -> dict[str, RehearsalOutcome]:
     longest = max((x.t_s for x in alone), key=len)
 
     def beside(rows: list[ArrayLike]) -> NDArray[np.float64]:  # what is over stays as it was left
-        full = [np.broadcast_to(np.asarray(x, float), len(s.t_s)) for x, s in zip(rows, alone, strict=True)]
+        full = [
+            np.broadcast_to(np.asarray(x, float), len(s.t_s))
+            for x, s in zip(rows, alone, strict=True)
+        ]
         return np.array([np.pad(x, (0, len(longest) - len(x)), mode="edge") for x in full])
 
     names = dict.fromkeys(n for x in alone for n in x.controls)
@@ -166,12 +186,16 @@ def _told(model: Model, rehearsal: Rehearsal, result: Result, case: int) -> Rehe
         start, end = end, end + max(1, round(act.seconds / frame))
         held |= act.controls
         receiver, motors = fed(model, True, act.flight_battery)
-        now = Moment(model, result.before(end, case), dict(held), act.link, bool(receiver), bool(motors))
+        now = Moment(
+            model, result.before(end, case), dict(held), act.link, bool(receiver), bool(motors)
+        )
         power = max(turning_powers(model, now.result).values(), default=0.0)
         cause = change(before, now, start * frame) if before is not None else None
         said.append(_sentence(now, power, cause.cause if cause is not None else ""))
         before = now
-    return RehearsalOutcome(tuple(said), _end(rehearsal, power), power > LEAST_POWER and not rehearsal.wished)
+    return RehearsalOutcome(
+        tuple(said), _end(rehearsal, power), power > LEAST_POWER and not rehearsal.wished
+    )
 
 
 def _sentence(now: Moment, power: float, cause: str) -> str:
@@ -188,7 +212,9 @@ def _sentence(now: Moment, power: float, cause: str) -> str:
         waits = "the controller waits until it has heard idle: the motor stands still"
         return f"the lead sends {number(sent)} % power, and {waits}"
     if state == GuardState.ARMED:
-        return "armed: the motor stands still, and the stick commands it" + (f" ({cause})" if cause else "")
+        return "armed: the motor stands still, and the stick commands it" + (
+            f" ({cause})" if cause else ""
+        )
     words = motor_said(now).sentence
     return f"the motor stands still: {words[:1].lower()}{words[1:]}"
 

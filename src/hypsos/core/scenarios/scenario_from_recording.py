@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A stretch of the timeline as a scenario: with the moves that bring the model there from power-up; trimming."""
+"""A stretch of the timeline as a scenario: with the moves that bring the model there from power-up;
+trimming."""
 
 from __future__ import annotations
 
@@ -33,15 +34,27 @@ class Kept(NamedTuple):
     said: str
 
 
-def kept(model: Model, plan: Plan, stretch: Situation, before: GuardState, label: str, shown: Result | None) -> Kept:
-    """A stretch as a scenario. ``before``: the state of the guard as it begins; where the motors were armed, the scenario
-    arms them first. ``shown`` is what the bench made of the stretch, to say where a replay from power-up goes another way.
+def kept(
+    model: Model,
+    plan: Plan,
+    stretch: Situation,
+    before: GuardState,
+    label: str,
+    shown: Result | None,
+) -> Kept:
+    """A stretch as a scenario. ``before``: the state of the guard as it begins; where the motors
+    were armed, the scenario arms them first. ``shown`` is what the bench made of the stretch, to
+    say where a replay from power-up goes another way.
 
     Raises HypsosError where there is nothing to keep, or too much.
     """
     length = float(stretch.t_s[-1] - stretch.t_s[0]) + plan.frame_s if len(stretch.t_s) else 0.0
     if length < 0.1:
-        raise HypsosError("there is nothing to keep in that time", "", "Mark a stretch in which something happened.")
+        raise HypsosError(
+            "there is nothing to keep in that time",
+            "",
+            "Mark a stretch in which something happened.",
+        )
     lead, start = _lead_in(model, before)
     if start + length > LONGEST_S:
         raise HypsosError("a scenario lasts ten minutes at the most", "", "Mark a shorter stretch.")
@@ -67,7 +80,11 @@ def _lead_in(model: Model, before: GuardState) -> tuple[tuple[Move, ...], float]
 
 def _thinned(model: Model, moves: tuple[Move, ...], most: int) -> tuple[Move, ...]:
     """At the most so many moves: of the sticks only every so many, and where each ends."""
-    whole = {c.name for c in model.transmitter.controls if c.is_switch} | {"link", "power", "flight_battery"}
+    whole = {c.name for c in model.transmitter.controls if c.is_switch} | {
+        "link",
+        "power",
+        "flight_battery",
+    }
     last = {m.control: i for i, m in enumerate(moves)}
     out, every = moves, 1
     while len(out) > most and every < MOST_MOVES:
@@ -83,8 +100,13 @@ def _thinned(model: Model, moves: tuple[Move, ...], most: int) -> tuple[Move, ..
 
 
 def _differs(
-    model: Model, plan: Plan, scenario: Scenario, start: float, stretch: Situation, shown: Result | None
-) -> str:  # fmt: skip
+    model: Model,
+    plan: Plan,
+    scenario: Scenario,
+    start: float,
+    stretch: Situation,
+    shown: Result | None,
+) -> str:
     """Where the replay goes another way than the bench did, or nothing."""
     if shown is None:
         return ""
@@ -105,19 +127,35 @@ def _differs(
 
 
 def trimmed(model: Model, scenario: Scenario, from_s: float, to_s: float) -> Scenario:
-    """Only a part of a scenario, begun with the hands as they stood there. Raises HypsosError where nothing is left."""
+    """Only a part of a scenario, begun with the hands as they stood there. Raises HypsosError where
+    nothing is left."""
     if not 0 <= from_s < to_s <= scenario.length_s:
-        raise HypsosError("nothing would be left of it", "", f"Choose times from 0 to {plain(scenario.length_s)} s.")
+        raise HypsosError(
+            "nothing would be left of it",
+            "",
+            f"Choose times from 0 to {plain(scenario.length_s)} s.",
+        )
     held: dict[str, float] = {}
     for move in scenario.moves:
         if move.t_s <= from_s:
             held[move.control] = move.to
     rest = resting(model) | AROUND
     first = tuple(Move(t_s=0.0, control=n, to=v) for n, v in held.items() if v != rest.get(n))
-    later = tuple(m.changed({"t_s": round(m.t_s - from_s, 6)}) for m in scenario.moves if from_s < m.t_s < to_s)
+    later = tuple(
+        m.changed({"t_s": round(m.t_s - from_s, 6)})
+        for m in scenario.moves
+        if from_s < m.t_s < to_s
+    )
     expected = tuple(
-        x.changed({"from_s": max(0.0, round(x.from_s - from_s, 6)), "to_s": round(min(x.to_s, to_s) - from_s, 6)})
+        x.changed(
+            {
+                "from_s": max(0.0, round(x.from_s - from_s, 6)),
+                "to_s": round(min(x.to_s, to_s) - from_s, 6),
+            }
+        )
         for x in scenario.expectations
         if x.to_s >= from_s and x.from_s <= to_s
     )
-    return scenario.changed({"moves": first + later, "length_s": round(to_s - from_s, 6), "expectations": expected})
+    return scenario.changed(
+        {"moves": first + later, "length_s": round(to_s - from_s, 6), "expectations": expected}
+    )

@@ -29,8 +29,8 @@ BITS = 0.05
 
 
 class Broken(NamedTuple):
-    """An expectation that was not met: its place among the expectations (-1: the scenario cannot be played), when, and what
-    was found, in words."""
+    """An expectation that was not met: its place among the expectations (-1: the scenario cannot be
+    played), when, and what was found, in words."""
 
     place: int
     t_s: float
@@ -51,7 +51,8 @@ class ScenarioOutcome(NamedTuple):
 
 
 def situation_of(model: Model, scenario: Scenario, plan: Plan | None = None) -> Situation:
-    """A scenario as inputs, from power-up. Raises HypsosError for a control that is not there, or cannot go there."""
+    """A scenario as inputs, from power-up. Raises HypsosError for a control that is not there, or
+    cannot go there."""
     plan = compile_plan(model) if plan is None else plan
     frames = max(1, round(scenario.length_s / plan.frame_s))
     t = plan.frame_s * np.arange(frames, dtype=np.float64)
@@ -61,10 +62,14 @@ def situation_of(model: Model, scenario: Scenario, plan: Plan | None = None) -> 
             low, high, whole = allowed(model, move.control)
         except HypsosError:
             raise HypsosError(
-                f"there is no control {move.control} any more", f"move {i + 1}", "Take the move out."
+                f"there is no control {move.control} any more",
+                f"move {i + 1}",
+                "Take the move out.",
             ) from None
         if not low <= move.to <= high or (whole and move.to != int(move.to)):
-            raise HypsosError(f"{move.control} cannot go to {move.to:g}", f"move {i + 1}", "Change the move.")
+            raise HypsosError(
+                f"{move.control} cannot go to {move.to:g}", f"move {i + 1}", "Change the move."
+            )
         rest = (plan.rest | AROUND)[move.control]
         track = tracks.setdefault(move.control, np.full(frames, rest))
         track[int(np.ceil(move.t_s / plan.frame_s - 1e-6)) :] = move.to
@@ -78,7 +83,9 @@ def run_scenario(model: Model, scenario: Scenario, plan: Plan | None = None) -> 
     try:
         situation = situation_of(model, scenario, plan)
     except HypsosError as error:
-        return ScenarioOutcome(scenario.label, (Broken(-1, 0.0, f"It cannot be played: {error.plain}"),), count)
+        return ScenarioOutcome(
+            scenario.label, (Broken(-1, 0.0, f"It cannot be played: {error.plain}"),), count
+        )
     result = plan.run(situation)
     found = (_check(model, x, i, result, situation) for i, x in enumerate(scenario.expectations))
     return ScenarioOutcome(scenario.label, tuple(x for x in found if x is not None), count)
@@ -95,12 +102,16 @@ def scenarios_run(model: Model) -> Iterator[ScenarioOutcome]:
     return (run_scenario(model, x, plan) for x in model.scenarios)
 
 
-# -- expectations ---------------------------------------------------------------------------------------------------------
+# -- expectations -------------------------------------------------------------------------------
 
 
 def expectation_words(model: Model, x: Expectation) -> str:
     """What is expected, in one breath: ``'from 3 s to 9 s Left motor is stopped'``."""
-    when = f"at {plain(x.from_s)} s" if x.from_s == x.to_s else f"from {plain(x.from_s)} s to {plain(x.to_s)} s"
+    when = (
+        f"at {plain(x.from_s)} s"
+        if x.from_s == x.to_s
+        else f"from {plain(x.from_s)} s to {plain(x.to_s)} s"
+    )
     if x.kind == "said":
         return f"{when} “{x.what}” is said"
     if x.kind == "holds":
@@ -122,10 +133,16 @@ def _condition_words(model: Model, text: str) -> str:
 
 
 def _stand(part: Part, value: float) -> str:
-    return f"{number(power_percent(value))} % power" if isinstance(part, Motor) else side_percent(part, value)
+    return (
+        f"{number(power_percent(value))} % power"
+        if isinstance(part, Motor)
+        else side_percent(part, value)
+    )
 
 
-def _check(model: Model, x: Expectation, i: int, result: Result, situation: Situation) -> Broken | None:
+def _check(
+    model: Model, x: Expectation, i: int, result: Result, situation: Situation
+) -> Broken | None:
     """Where an expectation is first not met."""
     t = situation.t_s
     inside = (t >= x.from_s - 1e-6) & (t <= x.to_s + 1e-6)
@@ -144,10 +161,14 @@ def _check(model: Model, x: Expectation, i: int, result: Result, situation: Situ
     if not len(wrong):
         return None
     at = int(wrong[0])
-    return Broken(i, float(t[at]), f"Expected: {expected}. At {plain(round(float(t[at]), 2))} s {found(at)}.")
+    return Broken(
+        i, float(t[at]), f"Expected: {expected}. At {plain(round(float(t[at]), 2))} s {found(at)}."
+    )
 
 
-def _met(model: Model, x: Expectation, result: Result, situation: Situation) -> tuple[Flags, Callable[[int], str]]:
+def _met(
+    model: Model, x: Expectation, result: Result, situation: Situation
+) -> tuple[Flags, Callable[[int], str]]:
     """Where it is met, and a sentence for a frame in which it is not."""
     if x.kind == "holds":
         good: Flags = truth_over(model, result, situation, x.what)
@@ -168,13 +189,15 @@ def _met(model: Model, x: Expectation, result: Result, situation: Situation) -> 
         if runs[at]:
             return f"it ran with {power}"
         return (
-            f"it was commanded to run with {power}, and its controller did not let it" if told[at] else "it was stopped"
+            f"it was commanded to run with {power}, and its controller did not let it"
+            if told[at]
+            else "it was stopped"
         )
 
     return (runs if x.kind == "runs" else ~told), words
 
 
-# -- moves in and out -----------------------------------------------------------------------------------------------------
+# -- moves in and out ---------------------------------------------------------------------------
 
 
 def moves_of(situation: Situation, rest: dict[str, float]) -> tuple[Move, ...]:
@@ -185,7 +208,9 @@ def moves_of(situation: Situation, rest: dict[str, float]) -> tuple[Move, ...]:
         x = np.broadcast_to(np.asarray(values, float), situation.t_s.shape)
         before = np.concatenate([[(rest | AROUND)[name]], x[:-1]])
         for i in np.flatnonzero(x != before).tolist():
-            out.append(Move(t_s=round(float(situation.t_s[i]) - start, 6), control=name, to=float(x[i])))
+            out.append(
+                Move(t_s=round(float(situation.t_s[i]) - start, 6), control=name, to=float(x[i]))
+            )
     return tuple(sorted(out, key=lambda m: m.t_s))
 
 

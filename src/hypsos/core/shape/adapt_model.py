@@ -1,6 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A model fitted to another airframe: everything that can be kept is kept, what was let go is listed, new parts get what
-they usually do."""
+"""A model fitted to another airframe: everything that can be kept is kept, what was let go is
+listed, new parts get what they usually do."""
 
 from __future__ import annotations
 
@@ -25,21 +25,40 @@ from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes import RECIPES, Ground, Recipe
 from hypsos.core.wording.words import Part
 
-ARM = Control(name="motor_switch", label="Motor switch", kind="switch", hand="left", positions=("cut", "run"))
+ARM = Control(
+    name="motor_switch", label="Motor switch", kind="switch", hand="left", positions=("cut", "run")
+)
 RATES = Control(
-    name="rates_switch", label="Rates switch", kind="switch", hand="right", positions=("low", "mid", "high")
+    name="rates_switch",
+    label="Rates switch",
+    kind="switch",
+    hand="right",
+    positions=("low", "mid", "high"),
 )
 FLAPS = Control(
-    name="flap_switch", label="Flap switch", kind="switch", hand="left", positions=("up", "half", "landing")
+    name="flap_switch",
+    label="Flap switch",
+    kind="switch",
+    hand="left",
+    positions=("up", "half", "landing"),
 )
-TOW = Control(name="tow_button", label="Tow button", kind="momentary", hand="right", positions=("closed", "open"))
-GEAR = Control(name="gear_switch", label="Gear switch", kind="switch", hand="right", positions=("up", "down"))
+TOW = Control(
+    name="tow_button",
+    label="Tow button",
+    kind="momentary",
+    hand="right",
+    positions=("closed", "open"),
+)
+GEAR = Control(
+    name="gear_switch", label="Gear switch", kind="switch", hand="right", positions=("up", "down")
+)
 BRAKES = Control(name="brake_slider", label="Brake slider", kind="slider", hand="left")
 
 
 @dataclass(frozen=True)
 class Adapted:
-    """The model on its new airframe, what was added for new parts, and what had to be let go; one phrase each."""
+    """The model on its new airframe, what was added for new parts, and what had to be let go; one
+    phrase each."""
 
     model: Model
     added: tuple[str, ...]
@@ -47,7 +66,8 @@ class Adapted:
 
 
 STEERS = {"nose wheel": 40.0, "tail wheel": 70.0}
-"""How far wheels steer with the rudder, in percent of their throw: a nose wheel about 12 degrees, or it swerves."""
+"""How far wheels steer with the rudder, in percent of their throw: a nose wheel about 12 degrees,
+or it swerves."""
 RATE_EXPO: dict[str, tuple[tuple[float, float], ...]] = {
     "roll": ((60.0, 20.0), (80.0, 25.0), (100.0, 30.0)),
     "pitch": ((65.0, 20.0), (80.0, 25.0), (100.0, 30.0)),
@@ -57,25 +77,36 @@ RATE_EXPO: dict[str, tuple[tuple[float, float], ...]] = {
 
 
 def usual_axes(controls: Iterable[Control] = (RATES,)) -> tuple[Axis, ...]:
-    """All four sticks, trims on the three flying axes; low, mid and high rates where the rates switch is there, else mid."""
-    rates = next((c.name for c in controls if c.name == RATES.name and len(c.positions) == len(RATES.positions)), None)
+    """All four sticks, trims on the three flying axes; low, mid and high rates where the rates
+    switch is there, else mid."""
+    rates = next(
+        (
+            c.name
+            for c in controls
+            if c.name == RATES.name and len(c.positions) == len(RATES.positions)
+        ),
+        None,
+    )
     out = []
-    for command, stick in (("roll", "aileron_stick"), ("pitch", "elevator_stick"), ("yaw", "rudder_stick")):
-        made = tuple(Setting(rate_neg=rate, rate_pos=rate, expo=expo) for rate, expo in RATE_EXPO[command])
+    for command, stick in (
+        ("roll", "aileron_stick"),
+        ("pitch", "elevator_stick"),
+        ("yaw", "rudder_stick"),
+    ):
+        made = tuple(
+            Setting(rate_neg=rate, rate_pos=rate, expo=expo) for rate, expo in RATE_EXPO[command]
+        )
         settings = made if rates is not None else made[1:2]
-        out.append(Axis(command=command, control=stick, switch=rates, settings=settings, trim=Trim()))
+        out.append(
+            Axis(command=command, control=stick, switch=rates, settings=settings, trim=Trim())
+        )
     return (*out, Axis(command="thrust", control="throttle_stick"))
 
 
 def fresh_leads(parts: Iterable[Part]) -> tuple[Lead, ...]:
     """A lead for every part, not plugged in, with the proposed failsafe."""
     return tuple(
-        Lead(
-            name=part.name,
-            label=part.label,
-            target=part.name,
-            failsafe=usual_failsafe(part),
-        )
+        Lead(name=part.name, label=part.label, target=part.name, failsafe=usual_failsafe(part))
         for part in parts
     )
 
@@ -102,27 +133,41 @@ class _Fitting:
     def run(self) -> Adapted:
         program = self.model.program
         leads = self._leads()
-        recipes = [fitted for recipe in program.recipes if (fitted := self._recipe(recipe)) is not None]
+        recipes = [
+            fitted for recipe in program.recipes if (fitted := self._recipe(recipe)) is not None
+        ]
         self._offer(recipes)
         mixes = [fitted for mix in program.mixes for fitted in self._mix(mix)]
-        modes = tuple(m.changed({"presets": self._presets(m.label, m.presets)}) for m in program.modes)
+        modes = tuple(
+            m.changed({"presets": self._presets(m.label, m.presets)}) for m in program.modes
+        )
         self._behave(recipes, mixes)
-        fields: dict[str, Any] = {"recipes": tuple(recipes), "mixes": tuple(mixes), "modes": modes} | self._guarded()
+        fields: dict[str, Any] = {
+            "recipes": tuple(recipes),
+            "mixes": tuple(mixes),
+            "modes": modes,
+        } | self._guarded()
         if not program.axes:
             fields["axes"] = usual_axes(self.controls)
         update: dict[str, Any] = {
-            "airframe": self.body, "leads": leads, "y_leads": self._y_leads(), "program": program.changed(fields),
+            "airframe": self.body,
+            "leads": leads,
+            "y_leads": self._y_leads(),
+            "program": program.changed(fields),
             "transmitter": self.model.transmitter.changed({"controls": tuple(self.controls)}),
-        }  # fmt: skip
+        }
         if len(leads) > self.model.receiver.ports:
             ports = min(32, len(leads))
             update["receiver"] = self.model.receiver.changed({"ports": ports})
             self.added.append(f"a receiver with {ports} ports")
         made = self.model.changed(update)
-        return Adapted(with_proposed(made, *self._news(made)), tuple(self.added), tuple(self.let_go))
+        return Adapted(
+            with_proposed(made, *self._news(made)), tuple(self.added), tuple(self.let_go)
+        )
 
     def _guarded(self) -> dict[str, Any]:
-        """The guard of the motors that there are then: a new one, the old one without engines that have gone, or none."""
+        """The guard of the motors that there are then: a new one, the old one without engines that
+        have gone, or none."""
         guard = self.model.program.guard
         if self.body.motors and guard is None:
             made = self._guard()
@@ -130,7 +175,9 @@ class _Fitting:
             return {"guard": made}
         if self.body.motors and guard is not None:
             engines = tuple(x for x in guard.engines if x.motor in self.new)
-            return {"guard": guard if engines == guard.engines else guard.changed({"engines": engines})}
+            return {
+                "guard": guard if engines == guard.engines else guard.changed({"engines": engines})
+            }
         return {} if guard is None else self._unguarded()
 
     def _news(self, made: Model) -> Iterator[str]:
@@ -146,22 +193,31 @@ class _Fitting:
             yield "failsafe"
 
     def _guard(self) -> Guard:
-        """A guard proposed afresh: on a switch called the motor's that nothing else hangs on, else on a new one."""
+        """A guard proposed afresh: on a switch called the motor's that nothing else hangs on, else
+        on a new one."""
         there = next((c for c in self.controls if c.name == ARM.name), None)
         taken = set(uses(self.model)) if there is not None else set()
         if there is None or (there.kind == "switch" and ARM.name not in taken):
             name = self._need(ARM)
         else:
             numbers = range(2, 1000)
-            name = next(n for k in numbers if (n := f"{ARM.name}_{k}") not in {c.name for c in self.controls})
-            self._need(ARM.changed({"name": name, "label": f"{ARM.label} {name.rsplit('_', 1)[1]}"}))
+            name = next(
+                n
+                for k in numbers
+                if (n := f"{ARM.name}_{k}") not in {c.name for c in self.controls}
+            )
+            self._need(
+                ARM.changed({"name": name, "label": f"{ARM.label} {name.rsplit('_', 1)[1]}"})
+            )
         control = next(c for c in self.controls if c.name == name)
         relock_s = proposed_relock_s(self.model)
-        return Guard(level=USUAL_LEVEL, switch=name, cut=usual_cut(control.positions), relock_s=relock_s)
+        return Guard(
+            level=USUAL_LEVEL, switch=name, cut=usual_cut(control.positions), relock_s=relock_s
+        )
 
     def _unguarded(self) -> dict[str, Any]:
-        """Without a motor there is nothing to guard: the guard goes, and what only told of it. What counted while the motor
-        was armed counts while there is power."""
+        """Without a motor there is nothing to guard: the guard goes, and what only told of it. What
+        counted while the motor was armed counts while there is power."""
         self.let_go.append("the motor guard")
         program, kept = self.model.program, []
         for said in program.announcements:
@@ -170,20 +226,28 @@ class _Fitting:
             else:
                 kept.append(said)
         timers = tuple(
-            x.changed({"when": "power"}) if asked(x.when).realm == "guard" and not asked(x.when).negated else x
+            x.changed({"when": "power"})
+            if asked(x.when).realm == "guard" and not asked(x.when).negated
+            else x
             for x in program.timers
         )
         nodes = {x.name: x for x in program.logic}
         timers = tuple(
-            x.changed({"reset": None}) if x.reset is not None and _hangs_on_guard(x.reset, nodes) else x for x in timers
+            x.changed({"reset": None})
+            if x.reset is not None and _hangs_on_guard(x.reset, nodes)
+            else x
+            for x in timers
         )
         return {"guard": None, "announcements": tuple(kept), "timers": timers}
 
     def _heirs(self) -> dict[str, tuple[str, ...]]:
-        """Where one elevator or rudder becomes two, or two become one: who goes on with what the old one had."""
+        """Where one elevator or rudder becomes two, or two become one: who goes on with what the
+        old one had."""
         out: dict[str, tuple[str, ...]] = {}
         for role in ("elevator", "rudder"):
-            old = [n for n, p in self.old.items() if n in self.gone and getattr(p, "role", "") == role]
+            old = [
+                n for n, p in self.old.items() if n in self.gone and getattr(p, "role", "") == role
+            ]
             new = tuple(p.name for p in self.fresh if getattr(p, "role", "") == role)
             if old and new:
                 out |= dict.fromkeys(old, ()) | {old[0]: new}
@@ -196,7 +260,9 @@ class _Fitting:
             if heirs and heirs[0] not in served:
                 part = self.new[heirs[0]]
                 served.add(part.name)
-                kept.append(lead.changed({"name": part.name, "label": part.label, "target": part.name}))
+                kept.append(
+                    lead.changed({"name": part.name, "label": part.label, "target": part.name})
+                )
                 self.added.append(f"lead {lead.label} now serves {part.label.lower()}")
             elif lead.target in self.gone:
                 where = f" from port {lead.port}" if lead.port else ""
@@ -209,9 +275,13 @@ class _Fitting:
 
     def _y_leads(self) -> tuple[YLead, ...]:
         targets = {x.name: x.target for x in self.model.leads}
-        kept = tuple(y for y in self.model.y_leads if not {targets[y.first], targets[y.second]} & self.gone)
+        kept = tuple(
+            y for y in self.model.y_leads if not {targets[y.first], targets[y.second]} & self.gone
+        )
         label = {x.name: x.label.lower() for x in self.model.leads}
-        self.let_go += [f"the Y-lead of {label[y.first]}" for y in self.model.y_leads if y not in kept]
+        self.let_go += [
+            f"the Y-lead of {label[y.first]}" for y in self.model.y_leads if y not in kept
+        ]
         return kept
 
     def _recipe(self, recipe: Recipe) -> Recipe | None:
@@ -220,7 +290,9 @@ class _Fitting:
             self.let_go.append(f"recipe {recipe.label}")
         elif made is not recipe:
             motors = any("motor" in p.roles for p in recipe.parameters)
-            self.added.append(f"{recipe.label} fitted to the {'motors' if motors else 'surfaces'} there are")
+            self.added.append(
+                f"{recipe.label} fitted to the {'motors' if motors else 'surfaces'} there are"
+            )
         return made
 
     def _offer(self, recipes: list[Recipe]) -> None:
@@ -229,7 +301,9 @@ class _Fitting:
             own = {name for _, name in recipe.parts()}
             for parameter in recipe.of("parts"):
                 come = tuple(
-                    p.name for p in self.fresh if getattr(p, "role", "") in parameter.roles and p.name not in own
+                    p.name
+                    for p in self.fresh
+                    if getattr(p, "role", "") in parameter.roles and p.name not in own
                 )
                 if parameter.later and come and not getattr(recipe, parameter.key):
                     recipes[i] = recipe.changed({parameter.key: come})
@@ -249,7 +323,9 @@ class _Fitting:
                 m.target == first and m.name == line.name for m in self.model.program.mixes
             ):
                 return []  # its twin on the other half goes to the same surfaces
-            self.added.append(f"{line.name} now moves {', '.join(self.new[n].label.lower() for n in self.pitch)}")
+            self.added.append(
+                f"{line.name} now moves {', '.join(self.new[n].label.lower() for n in self.pitch)}"
+            )
             return [line.changed({"target": n}) for n in self.pitch]
         self.let_go.append(f"mix {line.name} on {self.old[line.target].label.lower()}")
         return []
@@ -265,7 +341,7 @@ class _Fitting:
                 self.let_go.append(f"preset of {label} for {self.old[n].label.lower()}")
         return kept
 
-    # -- what new parts usually do ----------------------------------------------------------------------------------
+    # -- what new parts usually do ---------------------------------------------------------------
 
     def _need(self, control: Control) -> str:
         if all(c.name != control.name for c in self.controls):
@@ -283,7 +359,8 @@ class _Fitting:
         self.added.append(f"recipe {made.label}")
 
     def _behave(self, recipes: list[Recipe], mixes: list[MixLine]) -> None:
-        """New parts get the recipes that usually move them, and plain lines where no recipe does."""
+        """New parts get the recipes that usually move them, and plain lines where no recipe
+        does."""
 
         def signal(wanted: str) -> str:
             return free_signal(
@@ -293,9 +370,12 @@ class _Fitting:
             )
 
         ground = Ground(
-            self.body, frozenset(p.name for p in self.fresh), lambda: self._need(FLAPS), signal,
+            self.body,
+            frozenset(p.name for p in self.fresh),
+            lambda: self._need(FLAPS),
+            signal,
             brakes=lambda: self._need(BRAKES),
-        )  # fmt: skip
+        )
         for kind in RECIPES:
             made = kind.begin(ground) if kind.comes else None
             if made is not None:
@@ -313,8 +393,12 @@ class _Fitting:
             if part.kind in STEERED:
                 return [MixLine(name=label, target=name, source="yaw", gain=STEERS[part.kind])]
             control = self._need(TOW if part.kind == "tow release" else GEAR)
-            down_first = next(c for c in self.controls if c.name == control).positions[:1] == ("down",)
-            with_switch = down_first == (part.kind == "retracts")  # doors stand open with the gear down
+            down_first = next(c for c in self.controls if c.name == control).positions[:1] == (
+                "down",
+            )
+            with_switch = down_first == (
+                part.kind == "retracts"
+            )  # doors stand open with the gear down
             turned = 100.0 if with_switch or part.kind == "tow release" else -100.0
             return [MixLine(name=label, target=name, source=control, gain=turned)]
         if role == "elevator":

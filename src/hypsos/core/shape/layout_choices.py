@@ -1,9 +1,9 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The airframe's layout as a few choices: what is on the wing, which tail, how many motors, which small devices.
+"""The airframe's layout as a few choices: what is on the wing, which tail, how many motors, which
+small devices.
 
-A choice makes the parts it needs in proportion to the wing and the fuselage, ready to be measured and corrected; parts
-that stay keep their own figures. The choices can be mixed freely.
-"""
+A choice makes the parts it needs in proportion to the wing and the fuselage, ready to be measured
+and corrected; parts that stay keep their own figures. The choices can be mixed freely."""
 
 from __future__ import annotations
 
@@ -29,8 +29,8 @@ from hypsos.core.parts.airframe import (
 )
 
 Band = tuple[str, SurfaceRole, float, float, float, float, float]
-"""A pair of surfaces on a wing: name, role, start and end as shares of the half span, depth as a share of the chord,
-throws up and down in degrees."""
+"""A pair of surfaces on a wing: name, role, start and end as shares of the half span, depth as a
+share of the chord, throws up and down in degrees."""
 
 WINGS: dict[str, tuple[str, tuple[Band, ...]]] = {
     "none": ("no surfaces", ()),
@@ -88,7 +88,11 @@ def tail_choice(body: Airframe) -> str:
         return "V-tail"
     if tailplane is None:
         return "none"
-    return "T-tail" if fin is not None and tailplane.z_mm > fin.z_mm + 0.6 * fin.span_mm else "conventional"
+    return (
+        "T-tail"
+        if fin is not None and tailplane.z_mm > fin.z_mm + 0.6 * fin.span_mm
+        else "conventional"
+    )
 
 
 def count_of(body: Airframe, role: str) -> int:
@@ -107,20 +111,34 @@ def blank(span_mm: float = 1400.0, delta: bool = False, pod: bool = False) -> Ai
     root = (0.62 if delta else 0.08 if pod else 0.17) * span_mm
     tip = (0.16 if delta else 0.05 if pod else 0.135) * span_mm
     fuselage = Fuselage(
-        length_mm=_mm(length), width_mm=_mm(0.07 * length), height_mm=_mm(0.085 * length),
-        outline="pod" if pod or delta else "cabin", undercarriage="none" if pod or delta else "two wheels",
-    )  # fmt: skip
+        length_mm=_mm(length),
+        width_mm=_mm(0.07 * length),
+        height_mm=_mm(0.085 * length),
+        outline="pod" if pod or delta else "cabin",
+        undercarriage="none" if pod or delta else "two wheels",
+    )
     wing = Panel(
-        name="wing", label="Wing", span_mm=span_mm, root_chord_mm=_mm(root), tip_chord_mm=_mm(tip),
-        sweep_mm=round(root - tip) if delta else round(0.3 * (root - tip)), dihedral_deg=0.0 if delta else 3.0,
-        x_mm=round(length * (0.33 if delta else 0.27)), z_mm=round(0.01 * length if delta else 0.03 * length),
+        name="wing",
+        label="Wing",
+        span_mm=span_mm,
+        root_chord_mm=_mm(root),
+        tip_chord_mm=_mm(tip),
+        sweep_mm=round(root - tip) if delta else round(0.3 * (root - tip)),
+        dihedral_deg=0.0 if delta else 3.0,
+        x_mm=round(length * (0.33 if delta else 0.27)),
+        z_mm=round(0.01 * length if delta else 0.03 * length),
         thickness=0.07 if delta else 0.1,
-    )  # fmt: skip
-    return Airframe(kind="delta" if delta else "sailplane" if pod else "aeroplane", fuselage=fuselage, panels=(wing,))
+    )
+    return Airframe(
+        kind="delta" if delta else "sailplane" if pod else "aeroplane",
+        fuselage=fuselage,
+        panels=(wing,),
+    )
 
 
 def with_wing(body: Airframe, choice: str, panel: str = "", prefix: str = "") -> Airframe:
-    """The wing (or another panel) with another set of surfaces. Those that stay keep chord and throws."""
+    """The wing (or another panel) with another set of surfaces. Those that stay keep chord and
+    throws."""
     wing = body.panel(panel) or main_wing(body)
     panel = wing.name
     old = {s.name: s for s in body.surfaces}
@@ -132,18 +150,28 @@ def with_wing(body: Airframe, choice: str, panel: str = "", prefix: str = "") ->
             full = f"{side}_{prefix}{name}"
             kept = old.get(full)
             follows = f"left_{prefix}{name}" if choice == "one" and side == "right" else None
-            if kept is not None and kept.role == role and (kept.start_mm, kept.end_mm) == (start * half, end * half):
+            if (
+                kept is not None
+                and kept.role == role
+                and (kept.start_mm, kept.end_mm) == (start * half, end * half)
+            ):
                 made.append(kept.changed({"follows": follows}))
                 continue
             made.append(
                 Surface(
-                    name=full, label=_label(full), role=role, panel=panel, side=side,
-                    start_mm=_mm(start * half), end_mm=_mm(end * half), follows=follows,
+                    name=full,
+                    label=_label(full),
+                    role=role,
+                    panel=panel,
+                    side=side,
+                    start_mm=_mm(start * half),
+                    end_mm=_mm(end * half),
+                    follows=follows,
                     chord_mm=kept.chord_mm if kept else _mm(share * deep),
                     throw_up_deg=kept.throw_up_deg if kept else up,
                     throw_down_deg=kept.throw_down_deg if kept else down,
                 )
-            )  # fmt: skip
+            )
     return _replace(body, lambda s: s.panel == panel and s.role in WING_ROLES, made)
 
 
@@ -154,14 +182,21 @@ def with_second_wing(body: Airframe, choice: str | None) -> Airframe:
     if body.panel("lower_wing") is None:
         wing = main_wing(body)
         gap = 0.9 * wing.root_chord_mm
-        lower = wing.changed({"name": "lower_wing", "label": "Lower wing", "x_mm": wing.x_mm + 0.25 * wing.root_chord_mm,
-                    "z_mm": round(wing.z_mm - gap)})  # fmt: skip
+        lower = wing.changed(
+            {
+                "name": "lower_wing",
+                "label": "Lower wing",
+                "x_mm": wing.x_mm + 0.25 * wing.root_chord_mm,
+                "z_mm": round(wing.z_mm - gap),
+            }
+        )
         body = body.changed({"panels": (*body.panels, lower)})
     return with_wing(body, choice, "lower_wing", "lower_")
 
 
 class Lift(NamedTuple):
-    """What carries an aeroplane, all its wings together: area, span of the widest, mean chord, and its quarter point."""
+    """What carries an aeroplane, all its wings together: area, span of the widest, mean chord, and
+    its quarter point."""
 
     area_dm2: float
     span_mm: float
@@ -178,8 +213,11 @@ def lift_of(body: Airframe) -> Lift:
         return sum(p.area_dm2 * of(p) for p in wings) / area
 
     return Lift(
-        area, max(p.span_mm for p in wings), mean(lambda p: p.mean_chord_mm), mean(lambda p: p.quarter_mm)
-    )  # fmt: skip
+        area,
+        max(p.span_mm for p in wings),
+        mean(lambda p: p.mean_chord_mm),
+        mean(lambda p: p.quarter_mm),
+    )
 
 
 VOLUMES = {
@@ -190,40 +228,54 @@ VOLUMES = {
 
 
 def usual_volumes(body: Airframe) -> dict[str, tuple[float, float]]:
-    """The usual tail volumes of an aeroplane of these proportions; those of a fin alone where there is no tailplane."""
+    """The usual tail volumes of an aeroplane of these proportions; those of a fin alone where there
+    is no tailplane."""
     found = VOLUMES[lift_of(body).span_mm > SLENDER * body.fuselage.length_mm]
     return found if tail_choice(body) != "none" else {"Fin": found["Fin"]}
 
 
-def with_tail(body: Airframe, choice: str, elevators: int = 1, rudders: int = 1, all_moving: bool = False) -> Airframe:
-    """Another tail. ``elevators`` 1 or 2 on a tailplane, which is ``all_moving`` or has them hinged to it; ``rudders`` 0, 1 or 2
-    (two stand on two fins)."""
+def with_tail(
+    body: Airframe, choice: str, elevators: int = 1, rudders: int = 1, all_moving: bool = False
+) -> Airframe:
+    """Another tail. ``elevators`` 1 or 2 on a tailplane, which is ``all_moving`` or has them hinged
+    to it; ``rudders`` 0, 1 or 2 (two stand on two fins)."""
     panels, surfaces = _tail_parts(body, choice, elevators, rudders)
     panels = [_kept_panel(body, choice, p) for p in panels]
     body = _without(body, set(TAIL_PANELS) - {p.name for p in panels})
     others = tuple(p for p in body.panels if p.name not in TAIL_PANELS)
     body = body.changed({"panels": (*others, *panels)})
     there = {p.name: p for p in panels}
-    made = [_kept_surface(body, there[s.panel], s, all_moving and s.role == "elevator") for s in surfaces]
+    made = [
+        _kept_surface(body, there[s.panel], s, all_moving and s.role == "elevator")
+        for s in surfaces
+    ]
     return _replace(body, lambda s: s.role in TAIL_ROLES, made)
 
 
 def _kept_panel(body: Airframe, choice: str, fresh: Panel) -> Panel:
-    """A panel of another tail: the one that was there, with its figures, where it is of the same arrangement. A tailplane is
-    always kept, and goes where it belongs on another tail."""
+    """A panel of another tail: the one that was there, with its figures, where it is of the same
+    arrangement. A tailplane is always kept, and goes where it belongs on another tail."""
     kept = next((p for p in body.panels if p.name == fresh.name), None)
     if kept is None:
         return fresh
     if fresh.name == "tailplane":
-        return kept if tail_choice(body) == choice else kept.changed({"x_mm": fresh.x_mm, "z_mm": fresh.z_mm})
+        return (
+            kept
+            if tail_choice(body) == choice
+            else kept.changed({"x_mm": fresh.x_mm, "z_mm": fresh.z_mm})
+        )
     return kept if kept.arrangement == fresh.arrangement else fresh
 
 
 def _kept_surface(body: Airframe, panel: Panel, fresh: Surface, whole: bool) -> Surface:
-    """A surface of another tail: the one that was there where it sits on the same panel and side; ``whole``: the panel turns as
-    a whole."""
+    """A surface of another tail: the one that was there where it sits on the same panel and side;
+    ``whole``: the panel turns as a whole."""
     kept = next((s for s in body.surfaces if s.name == fresh.name), None)
-    if kept is not None and (kept.side, kept.panel, kept.all_moving) == (fresh.side, fresh.panel, whole):
+    if kept is not None and (kept.side, kept.panel, kept.all_moving) == (
+        fresh.side,
+        fresh.panel,
+        whole,
+    ):
         return kept
     if whole:
         return _whole_on(panel, fresh.name, fresh.side)
@@ -241,7 +293,9 @@ LEAST_CHORD_MM = 8.0
 """A tail is at least so deep, however small the wing is."""
 
 
-def _tail_parts(body: Airframe, choice: str, elevators: int, rudders: int) -> tuple[list[Panel], list[Surface]]:
+def _tail_parts(
+    body: Airframe, choice: str, elevators: int, rudders: int
+) -> tuple[list[Panel], list[Surface]]:
     """The tail of a choice, as large as is usual for such an aeroplane where it stands."""
     length = body.fuselage.length_mm
     slender = lift_of(body).span_mm > SLENDER * length
@@ -253,29 +307,65 @@ def _tail_parts(body: Airframe, choice: str, elevators: int, rudders: int) -> tu
             _chord(body, "V-tail", flat / math.cos(tilt) ** 2, lift_of(body).chord_mm),
             _chord(body, "V-tail", high / math.sin(tilt) ** 2, lift_of(body).span_mm),
         )
-        panel = _panel("v_tail", "V-tail", ASPECT["V-tail"] * chord, chord, TAPER["V-tail"], length - chord, 0.012 * length,
-                       dihedral=V_TILT)  # fmt: skip
-        return [panel], [_on(panel, f"{side}_ruddervator", "ruddervator", side, 22.0) for side in SIDES]
+        panel = _panel(
+            "v_tail",
+            "V-tail",
+            ASPECT["V-tail"] * chord,
+            chord,
+            TAPER["V-tail"],
+            length - chord,
+            0.012 * length,
+            dihedral=V_TILT,
+        )
+        return [panel], [
+            _on(panel, f"{side}_ruddervator", "ruddervator", side, 22.0) for side in SIDES
+        ]
     if rudders == 2:
         chord = _chord(body, "fins", high / 2, lift_of(body).span_mm)
         y = 0.085 * lift_of(body).span_mm if choice != "none" else 0.24 * main_wing(body).span_mm
         fin = _panel(
-            "fin", "Fins", ASPECT["fins"] * chord, chord, TAPER["fins"], length - chord, 0.02 * length, "twin", y=y
+            "fin",
+            "Fins",
+            ASPECT["fins"] * chord,
+            chord,
+            TAPER["fins"],
+            length - chord,
+            0.02 * length,
+            "twin",
+            y=y,
         )
     else:
         chord = _chord(body, "fin", high, lift_of(body).span_mm)
-        fin = _panel("fin", "Fin", ASPECT["fin"] * chord, chord, TAPER["fin"], length - chord, 0.022 * length, "single")
+        fin = _panel(
+            "fin",
+            "Fin",
+            ASPECT["fin"] * chord,
+            chord,
+            TAPER["fin"],
+            length - chord,
+            0.022 * length,
+            "single",
+        )
     panels = [fin]
     if choice != "none":
         on_top = choice == "T-tail"
         back = fin.sweep_mm if on_top else 0.0
         chord = _chord(body, "tailplane", flat, lift_of(body).chord_mm, back)
         z = fin.z_mm + fin.span_mm * 0.98 if on_top else 0.018 * length
-        tailplane = _panel("tailplane", "Tailplane", ASPECT["tailplane"] * chord, chord, TAPER["tailplane"],
-                           length - chord + back, z)  # fmt: skip
+        tailplane = _panel(
+            "tailplane",
+            "Tailplane",
+            ASPECT["tailplane"] * chord,
+            chord,
+            TAPER["tailplane"],
+            length - chord + back,
+            z,
+        )
         panels.append(tailplane)
         if elevators == 2:
-            surfaces += [_on(tailplane, f"{side}_elevator", "elevator", side, ELEVATOR_DEG) for side in SIDES]
+            surfaces += [
+                _on(tailplane, f"{side}_elevator", "elevator", side, ELEVATOR_DEG) for side in SIDES
+            ]
         else:
             surfaces.append(_on(tailplane, "elevator", "elevator", "centre", ELEVATOR_DEG))
     if rudders == 2:
@@ -286,11 +376,12 @@ def _tail_parts(body: Airframe, choice: str, elevators: int, rudders: int) -> tu
 
 
 def _chord(body: Airframe, kind: str, volume: float, by_mm: float, back_mm: float = 0.0) -> float:
-    """The chord at the root of one panel of a tail whose trailing edge ends the body, for a tail volume.
+    """The chord at the root of one panel of a tail whose trailing edge ends the body, for a tail
+    volume.
 
-    ``volume * A_wing * by = A * arm``: the area A goes with the square of the chord, and the arm is shorter the deeper the
-    panel is. So the chord is found by going on with the arm that the last one left. ``back_mm``: so far behind it stands.
-    """
+    ``volume * A_wing * by = A * arm``: the area A goes with the square of the chord, and the arm is
+    shorter the deeper the panel is. So the chord is found by going on with the arm that the last
+    one left. ``back_mm``: so far behind it stands."""
     lift, length = lift_of(body), body.fuselage.length_mm
     taper, aspect = TAPER[kind], ASPECT[kind]
     arm = max(0.2 * length, 0.9 * length - lift.quarter_mm)
@@ -310,7 +401,9 @@ def with_canards(body: Airframe, on: bool) -> Airframe:
         return body
     wing, length = main_wing(body), body.fuselage.length_mm
     chord = min(0.16 * wing.root_chord_mm + 40, 0.16 * length)
-    panel = _panel("canard", "Canard", 0.34 * wing.span_mm, chord, 0.6, 0.16 * length, 0.02 * length)
+    panel = _panel(
+        "canard", "Canard", 0.34 * wing.span_mm, chord, 0.6, 0.16 * length, 0.02 * length
+    )
     surfaces = [_on(panel, f"{side}_canard", "canard", side, 25.0, 0.45) for side in SIDES]
     body = body.changed({"panels": (*body.panels, panel)})
     return _replace(body, lambda s: s.role == "canard", surfaces)
@@ -326,21 +419,30 @@ def with_plates(body: Airframe, role: SurfaceRole, on: bool) -> Airframe:
     start, end = (0.28, 0.46) if role == "airbrake" else (0.5, 0.7)
     plates = [
         Surface(
-            name=f"{side}_{role}", label=_label(f"{side}_{role}"), role=role, panel=wing.name, side=side,
-            start_mm=_mm(start * half), end_mm=_mm(end * half), chord_mm=_mm(0.16 * deep),
-            throw_up_deg=PLATE[0], throw_down_deg=PLATE[1],
+            name=f"{side}_{role}",
+            label=_label(f"{side}_{role}"),
+            role=role,
+            panel=wing.name,
+            side=side,
+            start_mm=_mm(start * half),
+            end_mm=_mm(end * half),
+            chord_mm=_mm(0.16 * deep),
+            throw_up_deg=PLATE[0],
+            throw_down_deg=PLATE[1],
         )
         for side in SIDES
-    ]  # fmt: skip
+    ]
     return _replace(body, lambda s: s.role == role, plates)
 
 
 PLATE = (70.0, 1.0)
-"""An airbrake or spoiler opens by so much, and does no more than shut the other way: degrees up, degrees down."""
+"""An airbrake or spoiler opens by so much, and does no more than shut the other way: degrees up,
+degrees down."""
 SPLIT_THROWS = {"throw_up_deg": 60.0, "throw_down_deg": 1.0}
 """A drag rudder opens by so much to each side, and does no more than shut the other way."""
 ADDED = {"flap": (12.0, 70.0), "aileron": (20.0, 20.0), "airbrake": PLATE, "spoiler": PLATE}
-"""How far a surface goes that is added by itself, up and down, in degrees: usual first values, as in the layouts."""
+"""How far a surface goes that is added by itself, up and down, in degrees: usual first values, as
+in the layouts."""
 SPLIT_FROM, SPLIT_TO = 0.82, 0.97
 """Where drag rudders begin and end, as shares of the half span."""
 
@@ -359,22 +461,36 @@ def with_drag_rudders(body: Airframe, on: bool) -> Airframe:
     deep = 0.26 * float(wing.chord_at(0.9 * half))
     made = [
         Surface(
-            name=f"{side}_drag_rudder", label=_label(f"{side}_drag_rudder"), role="drag rudder", panel=wing.name, side=side,
-            start_mm=_mm(SPLIT_FROM * half), end_mm=_mm(SPLIT_TO * half), chord_mm=_mm(deep), **SPLIT_THROWS,
+            name=f"{side}_drag_rudder",
+            label=_label(f"{side}_drag_rudder"),
+            role="drag rudder",
+            panel=wing.name,
+            side=side,
+            start_mm=_mm(SPLIT_FROM * half),
+            end_mm=_mm(SPLIT_TO * half),
+            chord_mm=_mm(deep),
+            **SPLIT_THROWS,
         )
         for side in SIDES
-    ]  # fmt: skip
+    ]
     return body.changed({"surfaces": (*shorter, *made)})
 
 
 def with_motors(body: Airframe, count: int) -> Airframe:
-    """So many motors; those that stay keep their places. One sits in the nose, the others on the wing, in pairs."""
+    """So many motors; those that stay keep their places. One sits in the nose, the others on the
+    wing, in pairs."""
     wing, old = main_wing(body), {m.name: m for m in body.motors}
     made: list[Motor] = []
     if count == 1:
-        pusher = body.panel("canard") is not None or (tail_choice(body) == "none" and not count_of(body, "elevator"))
+        pusher = body.panel("canard") is not None or (
+            tail_choice(body) == "none" and not count_of(body, "elevator")
+        )
         x = body.fuselage.length_mm + 14 if pusher else -14.0
-        made.append(Motor(name="motor", label="Motor", x_mm=x, propeller_mm=_mm(0.2 * min(wing.span_mm, 2000))))
+        made.append(
+            Motor(
+                name="motor", label="Motor", x_mm=x, propeller_mm=_mm(0.2 * min(wing.span_mm, 2000))
+            )
+        )
     names = {2: ("",), 4: ("outer_", "inner_"), 6: ("outer_", "middle_", "inner_")}.get(count, ())
     shares = {2: (0.36,), 4: (0.56, 0.27), 6: (0.66, 0.44, 0.22)}.get(count, ())
     for name, share in zip(names, shares, strict=True):
@@ -409,12 +525,20 @@ def with_device(body: Airframe, kind: DeviceKind, on: bool) -> Airframe:
         (0.17, -0.42, 30.0) if main_wing(body).span_mm > SLENDER * length else (0.5, 0.46, 30.0)
     )  # under a glider's nose
     x, z, throw = {
-        "tow release": hook, "tail wheel": (0.94, -0.1, 30.0), "nose wheel": (0.12, -0.4, 30.0),
-        "retracts": (0.36, -0.35, 45.0), "gear doors": (0.36, -0.5, 40.0),
-    }[kind]  # fmt: skip
+        "tow release": hook,
+        "tail wheel": (0.94, -0.1, 30.0),
+        "nose wheel": (0.12, -0.4, 30.0),
+        "retracts": (0.36, -0.35, 45.0),
+        "gear doors": (0.36, -0.5, 40.0),
+    }[kind]
     name = kind.replace(" ", "_")
     device = Device(
-        name=name, label=_label(name), kind=kind, x_mm=round(x * length), z_mm=round(z * height), throw_deg=throw
+        name=name,
+        label=_label(name),
+        kind=kind,
+        x_mm=round(x * length),
+        z_mm=round(z * height),
+        throw_deg=throw,
     )
     body = body.changed({"devices": (*others, device)})
     if kind == "retracts" and body.fuselage.undercarriage != "none":
@@ -423,7 +547,8 @@ def with_device(body: Airframe, kind: DeviceKind, on: bool) -> Airframe:
 
 
 def without_part(body: Airframe, name: str) -> Airframe:
-    """Without a surface, motor, device or panel (with its surfaces), and without its twin on the other side.
+    """Without a surface, motor, device or panel (with its surfaces), and without its twin on the
+    other side.
 
     The main wing stays. What followed a surface that goes gets a servo of its own.
     """
@@ -431,10 +556,13 @@ def without_part(body: Airframe, name: str) -> Airframe:
     if body.panel(name) is not None:
         return body if name == main_wing(body).name else _without(body, {name})
     update: dict[str, Any] = {
-        group: tuple(x for x in getattr(body, group) if x.name not in gone) for group in ("motors", "devices")
+        group: tuple(x for x in getattr(body, group) if x.name not in gone)
+        for group in ("motors", "devices")
     }
     update["surfaces"] = tuple(
-        s.changed({"follows": None}) if s.follows in gone else s for s in body.surfaces if s.name not in gone
+        s.changed({"follows": None}) if s.follows in gone else s
+        for s in body.surfaces
+        if s.name not in gone
     )
     return body.changed(update)
 
@@ -448,7 +576,8 @@ ROLES_ON: dict[str, tuple[SurfaceRole, ...]] = {
 
 
 def with_surfaces(body: Airframe, panel: Panel, role: SurfaceRole) -> Airframe:
-    """One more pair of surfaces (one surface in the middle on a single fin) in the widest gap of a panel.
+    """One more pair of surfaces (one surface in the middle on a single fin) in the widest gap of a
+    panel.
 
     Raises HypsosError when there is no room left.
     """
@@ -466,7 +595,8 @@ def with_surfaces(body: Airframe, panel: Panel, role: SurfaceRole) -> Airframe:
 
 
 def _widest_gap(body: Airframe, panel: Panel, role: SurfaceRole, side: str) -> tuple[float, float]:
-    """Where the widest gap between surfaces of the same sort begins and ends, with some air to both. Raises HypsosError."""
+    """Where the widest gap between surfaces of the same sort begins and ends, with some air to
+    both. Raises HypsosError."""
     taken = []
     for s in body.surfaces:
         same_sort = (s.role in PLATES) == (role in PLATES)
@@ -476,7 +606,11 @@ def _widest_gap(body: Airframe, panel: Panel, role: SurfaceRole, side: str) -> t
     edges = [0.03 * half, *(e for pair in sorted(taken) for e in pair), 0.97 * half]
     start, end = max(zip(edges[::2], edges[1::2], strict=True), key=lambda gap: gap[1] - gap[0])
     if end - start < 0.08 * half:
-        raise HypsosError(f"there is no room left on {panel.label.lower()}", "", "Make another surface shorter first.")
+        raise HypsosError(
+            f"there is no room left on {panel.label.lower()}",
+            "",
+            "Make another surface shorter first.",
+        )
     return start + 0.02 * half, end - 0.02 * half
 
 
@@ -493,46 +627,82 @@ def _free_names(body: Airframe, role: SurfaceRole, sides: Sequence[str]) -> list
 
 
 def _panel(
-    name: str, label: str, span: float, chord: float, taper: float, x: float, z: float, arrangement: str = "pair",
-    dihedral: float = 0.0, y: float = 0.0,
-) -> Panel:  # fmt: skip
+    name: str,
+    label: str,
+    span: float,
+    chord: float,
+    taper: float,
+    x: float,
+    z: float,
+    arrangement: str = "pair",
+    dihedral: float = 0.0,
+    y: float = 0.0,
+) -> Panel:
     sweep = (0.5 if arrangement == "pair" else 0.8) * chord * (1 - taper)
     return Panel(
-        name=name, label=label, arrangement=arrangement, span_mm=_mm(span), root_chord_mm=_mm(chord),
-        tip_chord_mm=_mm(taper * chord), sweep_mm=round(sweep), dihedral_deg=dihedral, x_mm=round(x), y_mm=round(y),
+        name=name,
+        label=label,
+        arrangement=arrangement,
+        span_mm=_mm(span),
+        root_chord_mm=_mm(chord),
+        tip_chord_mm=_mm(taper * chord),
+        sweep_mm=round(sweep),
+        dihedral_deg=dihedral,
+        x_mm=round(x),
+        y_mm=round(y),
         z_mm=round(z),
         thickness=0.08,
-    )  # fmt: skip
+    )
 
 
-def _on(panel: Panel, name: str, role: SurfaceRole, side: str, throw: float, share: float = 0.36) -> Surface:
+def _on(
+    panel: Panel, name: str, role: SurfaceRole, side: str, throw: float, share: float = 0.36
+) -> Surface:
     half = panel.half_span_mm
     deep = min(panel.chord_at(0.04 * half), panel.chord_at(0.96 * half))
     return Surface(
-        name=name, label=_label(name), role=role, panel=panel.name, side=side,
-        start_mm=_mm(0.04 * half), end_mm=_mm(0.96 * half), chord_mm=_mm(share * deep),
-        throw_up_deg=throw, throw_down_deg=throw,
-    )  # fmt: skip
+        name=name,
+        label=_label(name),
+        role=role,
+        panel=panel.name,
+        side=side,
+        start_mm=_mm(0.04 * half),
+        end_mm=_mm(0.96 * half),
+        chord_mm=_mm(share * deep),
+        throw_up_deg=throw,
+        throw_down_deg=throw,
+    )
 
 
 AXIS = 0.3
-"""The axis of an all-moving tailplane lies so far behind its leading edge, in parts of the mean chord."""
+"""The axis of an all-moving tailplane lies so far behind its leading edge, in parts of the mean
+chord."""
 WHOLE_DEG = 8.0
-"""The throw of an all-moving tailplane: a usual first value; all of it moves, so it needs less than an elevator."""
+"""The throw of an all-moving tailplane: a usual first value; all of it moves, so it needs less than
+an elevator."""
 
 
 def _whole_on(panel: Panel, name: str, side: Side) -> Surface:
     """An elevator that is all of the tailplane, but for what holds it to the body."""
     half = panel.half_span_mm
     return Surface(
-        name=name, label=_label(name), role="elevator", panel=panel.name, side=side, all_moving=True,
-        start_mm=_mm(0.06 * half), end_mm=panel.half_span_mm, chord_mm=_mm((1 - AXIS) * panel.chord_at(0.5 * half)),
-        throw_up_deg=WHOLE_DEG, throw_down_deg=WHOLE_DEG,
-    )  # fmt: skip
+        name=name,
+        label=_label(name),
+        role="elevator",
+        panel=panel.name,
+        side=side,
+        all_moving=True,
+        start_mm=_mm(0.06 * half),
+        end_mm=panel.half_span_mm,
+        chord_mm=_mm((1 - AXIS) * panel.chord_at(0.5 * half)),
+        throw_up_deg=WHOLE_DEG,
+        throw_down_deg=WHOLE_DEG,
+    )
 
 
 def _mm(length: float) -> float:
-    """A length as it is read off a tape: whole millimetres, tenths of small ones, and never nothing."""
+    """A length as it is read off a tape: whole millimetres, tenths of small ones, and never
+    nothing."""
     return float(round(length)) if length >= 10 else max(0.1, round(length, 1))
 
 

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The figures of an airframe that people read off with a tape, part by part, and how they are changed."""
+"""The figures of an airframe that people read off with a tape, part by part, and how they are
+changed."""
 
 from __future__ import annotations
 
@@ -18,7 +19,8 @@ Piece = Fuselage | Panel | Surface | Motor | Device
 
 @dataclass(frozen=True)
 class Measure:
-    """One figure: the field, what people call it, its unit, the least and greatest value, and what - and + mean."""
+    """One figure: the field, what people call it, its unit, the least and greatest value, and what
+    - and + mean."""
 
     field: str
     words: str
@@ -59,12 +61,17 @@ MEASURES: dict[type, tuple[Measure, ...]] = {
 
 
 def pieces(body: Airframe) -> Iterator[tuple[str, str, Piece]]:
-    """Path, label and part of everything that can be measured; of a pair only the left one, it stands for both."""
+    """Path, label and part of everything that can be measured; of a pair only the left one, it
+    stands for both."""
     yield "fuselage", "Fuselage", body.fuselage
     for group in ("panels", "surfaces", "motors", "devices"):
         for i, part in enumerate(getattr(body, group)):
             if not part.name.startswith("right_") or twin(body, part) is None:
-                label = part.label.removeprefix("Left ") if part.name.startswith("left_") else part.label
+                label = (
+                    part.label.removeprefix("Left ")
+                    if part.name.startswith("left_")
+                    else part.label
+                )
                 yield f"{group}[{i}]", label[:1].upper() + label[1:], part
 
 
@@ -83,12 +90,18 @@ def measures_of(piece: Piece) -> tuple[Measure, ...]:
             out.append(m)
         return tuple(out)
     if isinstance(piece, Surface):
-        words = {"throw_up_deg": "Throw left", "throw_down_deg": "Throw right"} if piece.vertical else {}
+        words = (
+            {"throw_up_deg": "Throw left", "throw_down_deg": "Throw right"}
+            if piece.vertical
+            else {}
+        )
         if piece.role in SPLIT:
             words |= {"throw_up_deg": "Opens by", "throw_down_deg": "Shuts further by"}
         if piece.all_moving:
             words["chord_mm"] = "Depth behind the axis"
-        return tuple(Measure(m.field, words.get(m.field, m.words), m.unit, m.bounds) for m in all_of)
+        return tuple(
+            Measure(m.field, words.get(m.field, m.words), m.unit, m.bounds) for m in all_of
+        )
     return all_of
 
 
@@ -103,7 +116,8 @@ def twin(body: Airframe, part: Any) -> str | None:
 
 
 def measured(body: Airframe, path: str, field: str, value: float) -> Airframe:
-    """The airframe with one figure changed; on both sides of a pair. With a panel's span its surfaces grow and shrink.
+    """The airframe with one figure changed; on both sides of a pair. With a panel's span its
+    surfaces grow and shrink.
 
     Raises DocumentError with the path and the reason when the value is not allowed.
     """
@@ -129,9 +143,10 @@ def measured(body: Airframe, path: str, field: str, value: float) -> Airframe:
 
 
 def tail_volumes(body: Airframe) -> dict[str, float]:
-    """The tail's volume coefficients ``V = A l / (A_wing c)`` (``/ (A_wing b)`` for the fin), l from quarter to quarter
-    chord: how much a tail steadies the aeroplane. All wings count with their area and the means of their quarter points and
-    chords by area. A V-tail counts with the squares of cosine and sine of its dihedral."""
+    """The tail's volume coefficients ``V = A l / (A_wing c)`` (``/ (A_wing b)`` for the fin), l
+    from quarter to quarter chord: how much a tail steadies the aeroplane. All wings count with
+    their area and the means of their quarter points and chords by area. A V-tail counts with the
+    squares of cosine and sine of its dihedral."""
     lift = lift_of(body)
     out: dict[str, float] = {}
     for panel in body.panels:

@@ -41,7 +41,11 @@ def _rings(body: Fuselage) -> tuple[Array, list[int]]:
     for share, wide, top, bottom, _ in rows:
         middle, tall = (top + bottom) / 2, (top - bottom) / 2
         x = np.full(AROUND, share * body.length_mm)
-        rings.append(np.stack([x, y * wide * body.width_mm / 2, (middle + z * tall) * body.height_mm / 2], axis=1))
+        rings.append(
+            np.stack(
+                [x, y * wide * body.width_mm / 2, (middle + z * tall) * body.height_mm / 2], axis=1
+            )
+        )
     return np.array(rings), [r[4] for r in rows]
 
 
@@ -51,7 +55,9 @@ def fuselage(body: Fuselage) -> list[Faces]:
     middle = np.linspace(0, 2 * np.pi, AROUND, endpoint=False) + 2 * np.pi / AROUND
     across, up = np.sin(middle), np.cos(middle)
     onward = np.roll(rings, -1, axis=1)
-    quads = np.stack([rings[:-1], rings[1:], onward[1:], onward[:-1]], axis=2)  # (rings, around, 4, 3)
+    quads = np.stack(
+        [rings[:-1], rings[1:], onward[1:], onward[:-1]], axis=2
+    )  # (rings, around, 4, 3)
     out = np.broadcast_to(np.stack([np.zeros(AROUND), across, up], axis=1), (*quads.shape[:2], 3))
     kind = np.array(glass[:-1])[:, None]
     clear = (up > 0.25) & ((kind == 1) | ((kind == 2) & (np.abs(across) > 0.5)))
@@ -61,11 +67,15 @@ def fuselage(body: Fuselage) -> list[Faces]:
     ends = rings[[0, -1]]
     hubs = np.broadcast_to(ends.mean(axis=1, keepdims=True), ends.shape)
     caps = np.stack([hubs, ends, np.roll(ends, -1, axis=1), hubs], axis=2)
-    return [*shell, of_quads(caps.reshape(-1, 4, 3), np.repeat([-AFT, AFT], AROUND, axis=0), "dark")]
+    return [
+        *shell,
+        of_quads(caps.reshape(-1, 4, 3), np.repeat([-AFT, AFT], AROUND, axis=0), "dark"),
+    ]
 
 
 def fuselage_outline(body: Fuselage) -> Array:
-    """The outline seen from above, in millimetres: the right side from nose to tail, then the left side back."""
+    """The outline seen from above, in millimetres: the right side from nose to tail, then the left
+    side back."""
     rows = _OUTLINES[body.outline]
     right = [(s * body.length_mm, w * body.width_mm / 2, 0.0) for s, w, *_ in rows]
     return np.array(right + [(x, -y, z) for x, y, z in reversed(right)])
@@ -123,9 +133,15 @@ def nacelle(motor: Motor) -> list[Faces]:
     radius = 0.09 * motor.propeller_mm
     place = np.array([motor.x_mm, motor.y_mm, motor.z_mm])
     rings = []
-    for back, size in ((6.0, 0.7), (0.35 * motor.propeller_mm, 1.0), (0.9 * motor.propeller_mm, 0.25)):
+    for back, size in (
+        (6.0, 0.7),
+        (0.35 * motor.propeller_mm, 1.0),
+        (0.9 * motor.propeller_mm, 0.25),
+    ):
         angle = np.linspace(0, 2 * np.pi, 9)[:-1] + np.pi / 8
-        ring = np.stack([np.full(8, back), size * radius * np.sin(angle), size * radius * np.cos(angle)], axis=1)
+        ring = np.stack(
+            [np.full(8, back), size * radius * np.sin(angle), size * radius * np.cos(angle)], axis=1
+        )
         rings.append(place + ring)
     quads, out = [], []
     for front, rear in itertools.pairwise(rings):
@@ -142,29 +158,42 @@ def _wheel(device: Device, place: Array, drop: float) -> Hinged:
     leg = np.array([place - 3.0 * AFT, place + 3.0 * AFT, axle + 3.0 * AFT, axle - 3.0 * AFT])
     across = np.array([0.0, 1.0, 0.0])
     legs = of_quads([leg, leg], [across, -across], "metal", device.name)
-    corners, normals = np.concatenate([wheel.corners, legs.corners]), np.concatenate([wheel.normals, legs.normals])
+    corners, normals = (
+        np.concatenate([wheel.corners, legs.corners]),
+        np.concatenate([wheel.normals, legs.normals]),
+    )
     faces = Faces(corners, normals, "wheel", device.name)
     edge = np.array([axle, axle + np.array([22.0, 0.0, 0.0])])
-    return Hinged(device.name, faces, place, np.array([0.0, 0.0, 1.0]), edge, np.array([place, axle]))
+    return Hinged(
+        device.name, faces, place, np.array([0.0, 0.0, 1.0]), edge, np.array([place, axle])
+    )
 
 
 def _folding(device: Device, foot: Array, hip: Array) -> Hinged:
-    """A leg that folds aft about a crosswise axis; drawn half way, for its stand runs from -100 (down) to 100 (up)."""
+    """A leg that folds aft about a crosswise axis; drawn half way, for its stand runs from -100
+    (down) to 100 (up)."""
     down = _wheel(device, hip, float(hip[2] - foot[2]))
     across = np.array([0.0, 1.0, 0.0])
     middle = down.faces.corners - hip
-    faces = Faces(rotated(middle, across, np.radians(-45.0)) + hip, rotated(down.faces.normals, across, np.radians(-45.0)),
-                  "wheel", device.name)  # fmt: skip
+    faces = Faces(
+        rotated(middle, across, np.radians(-45.0)) + hip,
+        rotated(down.faces.normals, across, np.radians(-45.0)),
+        "wheel",
+        device.name,
+    )
     edge = rotated(down.trailing_edge - hip, across, np.radians(-45.0)) + hip
     return Hinged(device.name, faces, hip, -across, edge, np.array([hip, hip + across]))
 
 
 def device_parts(device: Device, body: Fuselage) -> list[Hinged]:
-    """The parts of a small device that stand out of the fuselage: wheels, hooks, doors, each on its hinge."""
+    """The parts of a small device that stand out of the fuselage: wheels, hooks, doors, each on its
+    hinge."""
     place = np.array([device.x_mm, 0.0, device.z_mm])
     up = np.array([0.0, 0.0, 1.0])
     if device.kind in STEERED:
-        return [_wheel(device, place, 32.0 if device.kind == "tail wheel" else 0.55 * body.height_mm)]
+        return [
+            _wheel(device, place, 32.0 if device.kind == "tail wheel" else 0.55 * body.height_mm)
+        ]
     if device.kind == "retracts":
         legs = [place + sense * np.array([0.0, 0.7 * body.width_mm, 0.0]) for sense in (-1.0, 1.0)]
         return [_folding(device, hip - 0.75 * body.height_mm * up, hip) for hip in legs]

@@ -14,7 +14,8 @@ Array = NDArray[np.float64]
 
 
 class Faces(NamedTuple):
-    """``corners`` (N, 4, 3) in millimetres, ``normals`` (N, 3) outward, ``material`` one name for all."""
+    """``corners`` (N, 4, 3) in millimetres, ``normals`` (N, 3) outward, ``material`` one name for
+    all."""
 
     corners: Array
     normals: Array
@@ -23,10 +24,11 @@ class Faces(NamedTuple):
 
 
 class Hinged(NamedTuple):
-    """A moved part at neutral with its hinge: a point, and a unit axis about which + turns down (or right).
+    """A moved part at neutral with its hinge: a point, and a unit axis about which + turns down (or
+    right).
 
-    ``trailing_edge`` and ``hinge`` are the two ends of each, shape (2, 3); ``panel`` the panel's direction outward.
-    """
+    ``trailing_edge`` and ``hinge`` are the two ends of each, shape (2, 3); ``panel`` the panel's
+    direction outward."""
 
     name: str
     faces: Faces
@@ -56,8 +58,8 @@ def rotated(v: Array, axis: Array, angle: float) -> Array:
 
 
 def rotations(axes: Array, angles: Array) -> Array:
-    """For unit axes (N, 3) and angles (N,) in radians the matrices (N, 3, 3) that turn row vectors from the right
-    (Rodrigues' formula, transposed)."""
+    """For unit axes (N, 3) and angles (N,) in radians the matrices (N, 3, 3) that turn row vectors
+    from the right (Rodrigues' formula, transposed)."""
     cos, sin = np.cos(angles)[:, None], np.sin(angles)[:, None]
     out = (1 - cos)[..., None] * axes[:, :, None] * axes[:, None, :]
     out[:, (0, 1, 2), (0, 1, 2)] += cos
@@ -67,7 +69,8 @@ def rotations(axes: Array, angles: Array) -> Array:
 
 
 class Turning:
-    """Hinged parts made ready to be turned together: all their corners, normals and trailing edges at once."""
+    """Hinged parts made ready to be turned together: all their corners, normals and trailing edges
+    at once."""
 
     def __init__(self, parts: Sequence[Hinged]) -> None:
         counts = [len(p.faces.corners) for p in parts]
@@ -78,12 +81,17 @@ class Turning:
         self._owner = np.repeat(np.arange(len(parts)), counts)
         self._axes = np.array([p.axis for p in parts]).reshape(-1, 3)
         self._pivots = np.array([p.pivot for p in parts]).reshape(-1, 3)
-        self._corners = np.concatenate([np.zeros((0, 4, 3)), *(p.faces.corners - p.pivot for p in parts)])
+        self._corners = np.concatenate(
+            [np.zeros((0, 4, 3)), *(p.faces.corners - p.pivot for p in parts)]
+        )
         self._normals = np.concatenate([np.zeros((0, 3)), *(p.faces.normals for p in parts)])
         self._edges = np.array([p.trailing_edge - p.pivot for p in parts]).reshape(-1, 2, 3)
 
-    def at(self, which: list[int], degrees: list[float]) -> tuple[NDArray[np.intp], Array, Array, Array]:
-        """Some of the parts at their deflections: places of their faces, corners, normals, trailing edges (parts, 2, 3)."""
+    def at(
+        self, which: list[int], degrees: list[float]
+    ) -> tuple[NDArray[np.intp], Array, Array, Array]:
+        """Some of the parts at their deflections: places of their faces, corners, normals, trailing
+        edges (parts, 2, 3)."""
         places = np.array(which, np.intp)
         turns = rotations(self._axes[places], np.radians(degrees))
         rows = np.concatenate([self.rows[i] for i in which])
@@ -93,8 +101,11 @@ class Turning:
         return rows, corners, normals, self._edges[places] @ turns + self._pivots[places][:, None]
 
 
-def of_quads(quads: Sequence[Array] | Array, outward: Sequence[Array] | Array, material: str, part: str = "") -> Faces:
-    """Faces of quads (N, 4, 3) in any turn; each normal looks to the side of its ``outward`` (N, 3)."""
+def of_quads(
+    quads: Sequence[Array] | Array, outward: Sequence[Array] | Array, material: str, part: str = ""
+) -> Faces:
+    """Faces of quads (N, 4, 3) in any turn; each normal looks to the side of its ``outward`` (N,
+    3)."""
     corners = np.asarray(quads)
     a, b = corners[:, 2] - corners[:, 0], corners[:, 3] - corners[:, 1]
     normals = a[:, [1, 2, 0]] * b[:, [2, 0, 1]] - a[:, [2, 0, 1]] * b[:, [1, 2, 0]]

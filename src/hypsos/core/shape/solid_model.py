@@ -1,8 +1,9 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The aeroplane as a solid: faces in millimetres made from the airframe's own dimensions, surfaces on their hinges.
+"""The aeroplane as a solid: faces in millimetres made from the airframe's own dimensions, surfaces
+on their hinges.
 
-Axes as in the airframe: x aft, y right, z up. A face is four corners (a triangle repeats one), seen from outside.
-"""
+Axes as in the airframe: x aft, y right, z up. A face is four corners (a triangle repeats one), seen
+from outside."""
 
 from __future__ import annotations
 
@@ -14,7 +15,14 @@ import numpy as np
 from hypsos.core.base.cache import kept
 from hypsos.core.parts.airframe import PLATES, SPLIT, Airframe, Surface
 from hypsos.core.shape.panel_frame import AFT, PanelFrame
-from hypsos.core.shape.solid_body import device_parts, fuselage, fuselage_outline, nacelle, struts, undercarriage
+from hypsos.core.shape.solid_body import (
+    device_parts,
+    fuselage,
+    fuselage_outline,
+    nacelle,
+    struts,
+    undercarriage,
+)
 from hypsos.core.shape.solid_faces import Array, Faces, Hinged, of_quads
 
 STATIONS = np.array([0.0, 0.025, 0.09, 0.22, 0.4, 0.6, 0.8, 1.0])
@@ -50,7 +58,9 @@ def solid(airframe: Airframe) -> Solid:
         hinged += device_parts(device, airframe.fuselage)
     points = np.concatenate([f.corners.reshape(-1, 3) for f in fixed])
     low, high = points.min(axis=0), points.max(axis=0)
-    return Solid(tuple(fixed), tuple(hinged), tuple(outlines), float((high - low).max()), (low + high) / 2)
+    return Solid(
+        tuple(fixed), tuple(hinged), tuple(outlines), float((high - low).max()), (low + high) / 2
+    )
 
 
 def _on_side(surface: Surface, side: float) -> bool:
@@ -58,9 +68,15 @@ def _on_side(surface: Surface, side: float) -> bool:
 
 
 def _panel(frame: PanelFrame, surfaces: list[Surface]) -> list[Faces]:
-    marks = sorted({0.0, frame.half, *(s.start_mm for s in surfaces), *(s.end_mm for s in surfaces)})
-    etas = np.concatenate([[marks[0]], *(_cut(left, right)[1:] for left, right in itertools.pairwise(marks))])
-    strips = np.stack([etas[:-1], etas[1:]], axis=1)  # (strips, 2): where each begins and ends along the span
+    marks = sorted(
+        {0.0, frame.half, *(s.start_mm for s in surfaces), *(s.end_mm for s in surfaces)}
+    )
+    etas = np.concatenate(
+        [[marks[0]], *(_cut(left, right)[1:] for left, right in itertools.pairwise(marks))]
+    )
+    strips = np.stack(
+        [etas[:-1], etas[1:]], axis=1
+    )  # (strips, 2): where each begins and ends along the span
     deep = np.zeros(len(strips))  # the chord of the surface behind each
     for s in reversed(surfaces):
         deep[(strips.mean(axis=1) > s.start_mm) & (strips.mean(axis=1) < s.end_mm)] = s.chord_mm
@@ -71,7 +87,9 @@ def _panel(frame: PanelFrame, surfaces: list[Surface]) -> list[Faces]:
         return []
     deep, strips = np.where(gone, 0.0, deep)[~gone], strips[~gone]
     ends = 1 - deep[:, None] / frame.chord(strips)
-    before = (ends[..., None] - 0.02 > STATIONS).sum(axis=2).min(axis=1)  # stations in front of each strip's end
+    before = (
+        (ends[..., None] - 0.02 > STATIONS).sum(axis=2).min(axis=1)
+    )  # stations in front of each strip's end
     skin: list[Array] = []
     out: list[Array] = []
     for count in sorted(set(before.tolist())):
@@ -102,11 +120,14 @@ def _cut(start: float, end: float) -> Array:
 def _between(rows: Array) -> Array:
     """The quads (..., 4, 3) between two rows of points each, (strips, 2, points, 3)."""
     one, other = rows[:, 0], rows[:, 1]
-    return np.stack([one[:, :-1], one[:, 1:], other[:, 1:], other[:, :-1]], axis=2).reshape(-1, 4, 3)
+    return np.stack([one[:, :-1], one[:, 1:], other[:, 1:], other[:, :-1]], axis=2).reshape(
+        -1, 4, 3
+    )
 
 
 def _with_tip(frame: PanelFrame, skin: Array, out: Array) -> list[Faces]:
-    """The skin, the outer part of a wide pair in the colour of its side, so that left and right are told apart."""
+    """The skin, the outer part of a wide pair in the colour of its side, so that left and right are
+    told apart."""
     limit = frame.half * 2 if frame.vertical else 0.86 * frame.half
     outer = ((skin - frame.point(0, 0)) @ frame.span).min(axis=1) > limit
     parts = (("wing", ~outer), ("left tip" if frame.side < 0 else "right tip", outer))
@@ -123,7 +144,8 @@ def _moving(frame: PanelFrame, surface: Surface) -> list[Hinged]:
 
 
 def _leaf(frame: PanelFrame, surface: Surface, side: float) -> Hinged:
-    """A half of a surface that splits: the upper one (``side`` 1) goes up as it opens, the lower one down."""
+    """A half of a surface that splits: the upper one (``side`` 1) goes up as it opens, the lower
+    one down."""
     ends = np.array([surface.start_mm, surface.end_mm])
     front = 1 - surface.chord_mm / frame.chord(ends)
     upper, lower = frame.thickness(front)
@@ -136,12 +158,16 @@ def _leaf(frame: PanelFrame, surface: Surface, side: float) -> Hinged:
 
 
 def _all_moving(frame: PanelFrame, surface: Surface) -> Hinged:
-    """All of a panel between two places of its span, with a tip at its outer end, on an axis ahead of the trailing edge."""
+    """All of a panel between two places of its span, with a tip at its outer end, on an axis ahead
+    of the trailing edge."""
     gap = min(2.0, (surface.end_mm - surface.start_mm) / 20)
     etas = _cut(surface.start_mm + gap, surface.end_mm)
     strips = np.stack([etas[:-1], etas[1:]], axis=1)[..., None]
     skin = [_between(frame.point(strips, STATIONS, w)) for w in frame.thickness(STATIONS)]
-    looks = [np.broadcast_to(n, (len(q), 3)) for q, n in zip(skin, (frame.normal, -frame.normal), strict=True)]
+    looks = [
+        np.broadcast_to(n, (len(q), 3))
+        for q, n in zip(skin, (frame.normal, -frame.normal), strict=True)
+    ]
     for eta, out in ((etas[0], -frame.span), (etas[-1], frame.span)):
         skin.append(_between(frame.point(eta, STATIONS, np.stack(frame.thickness(STATIONS)))[None]))
         looks.append(np.broadcast_to(out, (len(skin[-1]), 3)))
@@ -160,19 +186,27 @@ def _hinged(frame: PanelFrame, surface: Surface) -> Hinged:
     xis = 1 - (surface.chord_mm - 1.5) / frame.chord(etas)
     up, low = (frame.point(etas, xis, w) for w in frame.thickness(xis))
     back = frame.point(etas, 1.0)
-    sides = [_between(np.stack([x, y], axis=1)[None].swapaxes(1, 2)) for x, y in ((up, back), (low, back), (up, low))]
+    sides = [
+        _between(np.stack([x, y], axis=1)[None].swapaxes(1, 2))
+        for x, y in ((up, back), (low, back), (up, low))
+    ]
     ends = np.stack([up, back, back, low], axis=1)[[0, -1]]
     quads = np.concatenate([*sides, ends])
     looks = np.repeat([frame.normal, -frame.normal, -AFT], len(etas) - 1, axis=0)
-    faces = of_quads(quads, np.concatenate([looks, [-frame.span, frame.span]]), "surface", surface.name)
+    faces = of_quads(
+        quads, np.concatenate([looks, [-frame.span, frame.span]]), "surface", surface.name
+    )
     ends_mm = np.array([a, b])
     start, end = frame.point(ends_mm, 1 - surface.chord_mm / frame.chord(ends_mm))
     axis = _turning_down(frame, start, end)
-    return Hinged(surface.name, faces, start, axis, frame.point(ends_mm, 1.0), np.array([start, end]))
+    return Hinged(
+        surface.name, faces, start, axis, frame.point(ends_mm, 1.0), np.array([start, end])
+    )
 
 
 def _turning_down(frame: PanelFrame, start: Array, end: Array) -> Array:
-    """The unit axis through a hinge's ends about which + turns the rear edge down, or to the right."""
+    """The unit axis through a hinge's ends about which + turns the rear edge down, or to the
+    right."""
     axis: Array = (end - start) / np.linalg.norm(end - start)
     wanted = frame.normal if frame.vertical else -frame.normal
     return -axis if np.cross(axis, AFT) @ wanted < 0 else axis
@@ -186,4 +220,11 @@ def _plate(frame: PanelFrame, surface: Surface) -> Hinged:
     (u0, t0), (u1, t1) = frame.point(ends, xis, frame.thickness(xis)[0]) + lift
     quad = np.array([u0, t0, t1, u1])
     faces = of_quads([quad, quad], [frame.normal, -frame.normal], "surface", surface.name)
-    return Hinged(surface.name, faces, u0, _turning_down(frame, u0, u1), np.array([t0, t1]), np.array([u0, u1]))
+    return Hinged(
+        surface.name,
+        faces,
+        u0,
+        _turning_down(frame, u0, u1),
+        np.array([t0, t1]),
+        np.array([u0, u1]),
+    )

@@ -1,6 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The numbered sheet to key in. A new transmitter school is a file here and a line in ``SCHOOLS``; a new format of the sheet is a
-file and a line in ``FORMATS``."""
+"""The numbered sheet to key in. A new transmitter school is a file here and a line in ``SCHOOLS``;
+a new format of the sheet is a file and a line in ``FORMATS``."""
 
 from __future__ import annotations
 
@@ -17,7 +17,8 @@ from hypsos.core.sheet.signs_school import REASON, signs_in_mixes
 
 
 class School(NamedTuple):
-    """A way of thinking of transmitters: its title, what is keyed in for a model, and what to know about it."""
+    """A way of thinking of transmitters: its title, what is keyed in for a model, and what to know
+    about it."""
 
     title: str
     translate: Callable[[Model], Keyed]
@@ -31,7 +32,8 @@ SCHOOLS: dict[str, School] = {
 
 
 class SheetFormat(NamedTuple):
-    """A format of files in which a sheet is written: its name, the words on its button, and what writes a sheet's text.
+    """A format of files in which a sheet is written: its name, the words on its button, and what
+    writes a sheet's text.
 
     ``paged``: the text is laid out on pages of paper before it is written.
     """
@@ -51,11 +53,15 @@ FORMATS: dict[str, SheetFormat] = {
 
 
 def make_sheet(model: Model, school: str = "plain", proof: tuple[str, ...] = ()) -> Sheet:
-    """The sheet of a model; ``proof`` are lines of its shakedown for the first page. Raises HypsosError when there is no such
-    school."""
+    """The sheet of a model; ``proof`` are lines of its shakedown for the first page. Raises
+    HypsosError when there is no such school."""
     if school not in SCHOOLS:
-        raise HypsosError(f"there is no school called {school}", "--school", f"There is {', '.join(SCHOOLS)}.")
-    return sheet_of(model, SCHOOLS[school].translate(model), SCHOOLS[school].advice)._replace(proof=proof)
+        raise HypsosError(
+            f"there is no school called {school}", "--school", f"There is {', '.join(SCHOOLS)}."
+        )
+    return sheet_of(model, SCHOOLS[school].translate(model), SCHOOLS[school].advice)._replace(
+        proof=proof
+    )
 
 
 __all__ = [

@@ -30,11 +30,13 @@ def sheet_markdown(sheet: Sheet) -> str:
             lines += [f"> **Take care.** {_text(section.caution)}", ""]
         lines += ["| no. | set | to | you should see | done |", "|---:|---|---|---|---|"]
         lines += [
-            f"| {s.number} | {_text(s.what)} | {_text(s.value)} | {_text(s.expect)} | [ ] |" for s in section.steps
+            f"| {s.number} | {_text(s.what)} | {_text(s.value)} | {_text(s.expect)} | [ ] |"
+            for s in section.steps
         ]
     return "\n".join([*lines, "", _text(sheet.closing), ""])
 
 
 def _text(text: str) -> str:
-    """A text that stays a text: what a pilot has written makes no heading, no row, no tick and no link."""
+    """A text that stays a text: what a pilot has written makes no heading, no row, no tick and no
+    link."""
     return _MARKS.sub(r"\\\1", " ".join(text.split()))

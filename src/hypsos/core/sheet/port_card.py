@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The port card: which lead sits in which port, what to write on its ends, and what feeds the receiver."""
+"""The port card: which lead sits in which port, what to write on its ends, and what feeds the
+receiver."""
 
 from __future__ import annotations
 
@@ -47,18 +48,35 @@ def port_card(model: Model) -> Sheet:
         part, other = parts[lead.target], partner(model, lead.name)
         port = "–" if lead.port is None else str(lead.port)
         side = (
-            part.side if isinstance(part, Surface) else "left" if isinstance(part, Motor) and part.y_mm < 0 else "right"
+            part.side
+            if isinstance(part, Surface)
+            else "left"
+            if isinstance(part, Motor) and part.y_mm < 0
+            else "right"
         )
-        seen = side if isinstance(part, Surface) or (isinstance(part, Motor) and part.y_mm) else "middle"
+        seen = (
+            side
+            if isinstance(part, Surface) or (isinstance(part, Motor) and part.y_mm)
+            else "middle"
+        )
         moves = part.label + (f", on a Y-lead with {labels[other].lower()}" if other else "")
         rows.append((port, lead.label, moves))
         steps.append(
-            SheetStep(number, f"Both ends of the lead in port {port}", f"{short_label(lead.label)} {port}", seen)
+            SheetStep(
+                number,
+                f"Both ends of the lead in port {port}",
+                f"{short_label(lead.label)} {port}",
+                seen,
+            )
         )
     rows.append((str(model.receiver.power_port or "–"), "Power", power_words(model)))
     caution = "Propeller off before the flight battery goes on. Each plug the right way round: signal, plus, minus."
     sections = (SheetSection("Write on the leads", tuple(steps), caution),)
     closing = "Left and right as the pilot sits in it. The makers' manuals come first."
     return Sheet(
-        f"{model.name}: port card", f"Receiver number {model.receiver.number}.", tuple(rows), sections, closing
+        f"{model.name}: port card",
+        f"Receiver number {model.receiver.number}.",
+        tuple(rows),
+        sections,
+        closing,
     )

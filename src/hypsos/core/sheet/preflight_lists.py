@@ -23,11 +23,17 @@ RULES = "An instructor, the club and local rules come first."
 
 def before_first(model: Model) -> Iterator[Item]:
     """Before a model flies for the first time."""
-    yield Item("Someone who has flown such a model", "An instructor or a club pilot looks it over, and is there.")
+    yield Item(
+        "Someone who has flown such a model",
+        "An instructor or a club pilot looks it over, and is there.",
+    )
     yield Item("Insurance, club and local rules", "Valid for this model, this field and this day.")
     yield Item("Height and airspace", "How high may it fly here, and who else does?")
     yield Item("Balance", balance_words(model))
-    yield Item("Clevises, horns, hinges, wing bolts", "Each pulled by hand; nothing turns, slips or has play.")
+    yield Item(
+        "Clevises, horns, hinges, wing bolts",
+        "Each pulled by hand; nothing turns, slips or has play.",
+    )
     yield Item("Range", _range_words(model))
     if any(d.kind == "tow release" for d in model.airframe.devices):
         yield Item("Tow release", "It opens with the line pulled tight, not only by itself.")
@@ -45,7 +51,9 @@ def before_each(model: Model) -> Iterator[Item]:
     if model.airframe.motors:
         yield Item("Propeller", "Nobody in or ahead of its plane before the battery goes in.")
     yield Item("Controls", "Each stick moves its surface the right way, and freely.")
-    yield Item("Trims and rates", "Where they were after the last flight; rates low for a first one.")
+    yield Item(
+        "Trims and rates", "Where they were after the last flight; rates low for a first one."
+    )
     if model.program.timers:
         yield Item("Timer", "It shows the whole time.")
     yield Item("Sky and people", "A spotter, the wind, who else flies, where it will land.")

@@ -11,8 +11,9 @@ from hypsos.core.document.document import Model
 
 @dataclass(frozen=True)
 class Keyed:
-    """What is keyed in, as data: the ``settings`` of the transmitter and the receiver, in the terms of a school, such that
-    they send the same pulses as the model; ``turned`` are the parts whose signs they hold the other way round."""
+    """What is keyed in, as data: the ``settings`` of the transmitter and the receiver, in the terms
+    of a school, such that they send the same pulses as the model; ``turned`` are the parts whose
+    signs they hold the other way round."""
 
     settings: Model
     turned: frozenset[str] = frozenset()
@@ -20,7 +21,8 @@ class Keyed:
 
 @dataclass(frozen=True)
 class SheetStep:
-    """One thing to key in or to check: its number, what, to which value, and what must then be seen."""
+    """One thing to key in or to check: its number, what, to which value, and what must then be
+    seen."""
 
     number: int
     what: str

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What is keyed in, put into steps: one output per lead, rates and expo per axis, then mixes from a source to an output."""
+"""What is keyed in, put into steps: one output per lead, rates and expo per axis, then mixes from a
+source to an output."""
 
 from __future__ import annotations
 
@@ -26,10 +27,23 @@ from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.leads import Lead
 from hypsos.core.sheet.port_card import power_words
-from hypsos.core.sheet.preflight_lists import EACH_TITLE, FIRST_TITLE, RULES, before_each, before_first
+from hypsos.core.sheet.preflight_lists import (
+    EACH_TITLE,
+    FIRST_TITLE,
+    RULES,
+    before_each,
+    before_first,
+)
 from hypsos.core.sheet.sheet_parts import Keyed, Sheet, SheetSection, SheetStep
 from hypsos.core.wording.describe_condition import node_phrase, phrase
-from hypsos.core.wording.words import Part, control_label, run_positions, sense_words, side_percent, standing
+from hypsos.core.wording.words import (
+    Part,
+    control_label,
+    run_positions,
+    sense_words,
+    side_percent,
+    standing,
+)
 
 COMMAND_MOVES = {
     "roll": ("aileron_stick", 100.0, "stick right"),
@@ -69,17 +83,23 @@ Moved = tuple[str, str, dict[str, str]]
 
 
 def sheet_of(model: Model, given: Keyed, advice: str = "") -> Sheet:
-    """The sheet of a model for what is keyed in. The figures to expect are computed with the model's own plan; ``advice``
-    is what to know about the school."""
+    """The sheet of a model for what is keyed in. The figures to expect are computed with the
+    model's own plan; ``advice`` is what to know about the school."""
     keyed, turned = given.settings, given.turned
     count = _Counter()
     parts: dict[str, Part] = {p.name: p for p in model.airframe.moved()}
     moved = list(_moved(model, parts))
     leads = sorted(model.leads, key=lambda x: (x.port is None, x.port or 0))
-    ports = tuple(("–" if x.port is None else str(x.port), x.label, parts[x.target].label) for x in leads)
+    ports = tuple(
+        ("–" if x.port is None else str(x.port), x.label, parts[x.target].label) for x in leads
+    )
     ports += ((str(model.receiver.power_port or "–"), "Power", power_words(model)),)
     sections = [
-        SheetSection("Leads and ports", tuple(_ports(model, count)), "Propeller off. Label each lead at both ends."),
+        SheetSection(
+            "Leads and ports",
+            tuple(_ports(model, count)),
+            "Propeller off. Label each lead at both ends.",
+        )
     ]
     if model.program.guard is not None:
         sections.append(SheetSection("Motor guard", tuple(_guard(model, count)), GUARD_CAUTION))
@@ -91,27 +111,34 @@ def sheet_of(model: Model, given: Keyed, advice: str = "") -> Sheet:
         ),
         SheetSection(
             "Logical switches",
-            tuple(count.step(said_name(x.label, UNNAMED, x.name), node_phrase(model, x)) for x in told_apart(model)),
+            tuple(
+                count.step(said_name(x.label, UNNAMED, x.name), node_phrase(model, x))
+                for x in told_apart(model)
+            ),
         ),
         SheetSection(
-            "Flight modes", tuple(count.step(*line) for line in mode_lines(keyed, parts, turned)), MODES_CAUTION
+            "Flight modes",
+            tuple(count.step(*line) for line in mode_lines(keyed, parts, turned)),
+            MODES_CAUTION,
         ),
         SheetSection("Shared values", tuple(count.step(*line) for line in shared_lines(model))),
-        SheetSection("Announcements and timers", tuple(count.step(*line) for line in voice_lines(model))),
-        SheetSection("Rates and expo", tuple(_axes(model, count))),
-        SheetSection("Mixes", tuple(_mixes(keyed, parts, count, turned, _first_seen(parts, moved)))),
-        SheetSection("Trims", tuple(_trims(model, count))),
         SheetSection(
-            "Failsafe",
-            tuple(_failsafe(keyed, parts, count, turned)),
-            FAILSAFE_CAUTION,
+            "Announcements and timers", tuple(count.step(*line) for line in voice_lines(model))
         ),
+        SheetSection("Rates and expo", tuple(_axes(model, count))),
+        SheetSection(
+            "Mixes", tuple(_mixes(keyed, parts, count, turned, _first_seen(parts, moved)))
+        ),
+        SheetSection("Trims", tuple(_trims(model, count))),
+        SheetSection("Failsafe", tuple(_failsafe(keyed, parts, count, turned)), FAILSAFE_CAUTION),
         SheetSection(
             "Check by eye",
             tuple(_checks(model, parts, count, moved)),
             "Propeller still off. Stand behind the aeroplane.",
         ),
-        SheetSection(FIRST_TITLE, tuple(count.step(x.what, x.how) for x in before_first(model)), RULES),
+        SheetSection(
+            FIRST_TITLE, tuple(count.step(x.what, x.how) for x in before_first(model)), RULES
+        ),
         SheetSection(EACH_TITLE, tuple(count.step(x.what, x.how) for x in before_each(model))),
     ]
     closing = (
@@ -147,16 +174,24 @@ def _guard(model: Model, count: _Counter) -> Iterator[SheetStep]:
     yield from _guard_switch(model, guard, count)
     yield from _arming(model, guard, count)
     if guard.level >= 4:
-        yield count.step("Lock again when the link is lost for", f"{plain(guard.relock_s)} s", GUARD_TESTS[4])
+        yield count.step(
+            "Lock again when the link is lost for", f"{plain(guard.relock_s)} s", GUARD_TESTS[4]
+        )
     for condition in guard.holds:
-        said = f"every motor stopped; then locked until it has rested low for {plain(guard.rest_s)} s"
-        yield count.step(f"While {phrase(model, condition)}", said, "The motor must stay still afterwards, too.")
+        said = (
+            f"every motor stopped; then locked until it has rested low for {plain(guard.rest_s)} s"
+        )
+        yield count.step(
+            f"While {phrase(model, condition)}", said, "The motor must stay still afterwards, too."
+        )
     for engine in guard.engines:
         label = next(m.label for m in model.airframe.motors if m.name == engine.motor)
         said = "Armed, throttle low: it runs on, and the trim moves its idle. Cut: it stops."
         yield count.step(f"{label} is an engine and idles", _idles(model, engine), said)
     if guard.wakes_when_low:
-        yield count.step("A locked motor", f"wakes once the stick has rested low for {plain(guard.rest_s)} s", "")
+        yield count.step(
+            "A locked motor", f"wakes once the stick has rested low for {plain(guard.rest_s)} s", ""
+        )
 
 
 def _thrust_words(model: Model) -> str:
@@ -166,18 +201,25 @@ def _thrust_words(model: Model) -> str:
 
 
 def _guard_switch(model: Model, guard: Guard, count: _Counter) -> Iterator[SheetStep]:
-    """Where the switch stops the motors, where it lets them run, and at which pulse each controller is off."""
+    """Where the switch stops the motors, where it lets them run, and at which pulse each controller
+    is off."""
     switch = model.transmitter.control(guard.switch)
     assert switch is not None
     run = ", ".join(switch.positions[i] for i in run_positions(model))
     others = ", ".join(p for i, p in enumerate(switch.positions) if i in guard.cut)
     stick = _thrust_words(model)
-    yield count.step(f"{switch.label} at {others}", "every motor stopped", f"Move the {stick}: the motor stays still.")
+    yield count.step(
+        f"{switch.label} at {others}",
+        "every motor stopped",
+        f"Move the {stick}: the motor stays still.",
+    )
     yield count.step(f"{switch.label} at {run}", f"motor follows the {stick} once armed", "")
     motors = {m.name for m in model.airframe.motors}
     for lead in model.leads:
         if lead.target in motors:
-            yield count.step(f"{lead.label}, stopped", f"{plain(lead.idle_us)} µs, its controller off", "")
+            yield count.step(
+                f"{lead.label}, stopped", f"{plain(lead.idle_us)} µs, its controller off", ""
+            )
 
 
 def _arming(model: Model, guard: Guard, count: _Counter) -> Iterator[SheetStep]:
@@ -187,7 +229,9 @@ def _arming(model: Model, guard: Guard, count: _Counter) -> Iterator[SheetStep]:
         rest = f" for {plain(guard.rest_s)} s" if guard.level >= 3 else ""
         yield count.step("Arm only with", low + rest, GUARD_TESTS[min(guard.level, 3)])
     if guard.also is not None:
-        yield count.step("Arm only while", phrase(model, guard.also), "Without it the motor must not turn.")
+        yield count.step(
+            "Arm only while", phrase(model, guard.also), "Without it the motor must not turn."
+        )
     for check in guard.start_check:
         control = model.transmitter.control(check.control)
         where = f"from {plain(check.low)} to {plain(check.high)} %"
@@ -228,7 +272,9 @@ def _outputs(model: Model, count: _Counter) -> Iterator[SheetStep]:
             f"stops {plain(lead.stop_neg)} / {plain(lead.stop_pos)} %",
         ]
         if lead.slow_up_s or lead.slow_down_s:
-            said.append(f"100 % takes {plain(lead.slow_up_s)} s up, {plain(lead.slow_down_s)} s down")
+            said.append(
+                f"100 % takes {plain(lead.slow_up_s)} s up, {plain(lead.slow_down_s)} s down"
+            )
         port = "" if lead.port is None else f" (port {lead.port})"
         yield count.step(f"Output {lead.label}{port}", ", ".join(said), seen)
         seen = ""
@@ -236,32 +282,51 @@ def _outputs(model: Model, count: _Counter) -> Iterator[SheetStep]:
 
 def _axes(model: Model, count: _Counter) -> Iterator[SheetStep]:
     labels = {
-        x.name: f"shared value {said_name(x.label, 'Shared value', x.name)}" for x in model.program.shared_values()
+        x.name: f"shared value {said_name(x.label, 'Shared value', x.name)}"
+        for x in model.program.shared_values()
     }
     for plain_axis in model.program.axes:
         axis = model.program.felt(plain_axis)
         control = model.transmitter.control(axis.switch) if axis.switch else None
         by = f"{axis.command.capitalize()} from {control_label(model, axis.control)}"
         if axis.curve is not None:
-            words = ", ".join(x for x in (curve_words(axis.curve), live_words(model, axis.curve)) if x)
+            words = ", ".join(
+                x for x in (curve_words(axis.curve), live_words(model, axis.curve)) if x
+            )
             yield count.step(f"{by}, curve", words, "Before expo and rate.")
         for p, position in enumerate(control.positions if control else ("",)):
             s = setting_at(axis, p)
             sides = s.rate_neg == s.rate_pos or axis.command == "thrust"
-            rate = f"{plain(s.rate_pos)} %" if sides else f"{plain(s.rate_neg)} / {plain(s.rate_pos)} %"
+            rate = (
+                f"{plain(s.rate_pos)} %"
+                if sides
+                else f"{plain(s.rate_neg)} / {plain(s.rate_pos)} %"
+            )
             rate = labels.get(s.rate_from or "", rate)
             where = f", {control.label} at {position}" if control else ""
             expo = labels.get(s.expo_from or "", expo_words(s.expo))
-            while_ = "" if s.from_when is None else f", the shared ones while {phrase(model, s.from_when)}"
+            while_ = (
+                ""
+                if s.from_when is None
+                else f", the shared ones while {phrase(model, s.from_when)}"
+            )
             yield count.step(f"{by}{where}", f"rate {rate}, expo {expo}{while_}", "")
 
 
 def _mixes(
-    model: Model, parts: dict[str, Part], count: _Counter, turned: frozenset[str], moves: dict[tuple[str, str], str]
+    model: Model,
+    parts: dict[str, Part],
+    count: _Counter,
+    turned: frozenset[str],
+    moves: dict[tuple[str, str], str],
 ) -> Iterator[SheetStep]:
     for placed in all_lines(model):
-        what, value = mix_words(model, placed.line, placed.origin or "", -1.0 if placed.line.target in turned else 1.0)
-        seen = moves.pop((placed.line.source, placed.line.target), "")  # said once, where it is met first
+        what, value = mix_words(
+            model, placed.line, placed.origin or "", -1.0 if placed.line.target in turned else 1.0
+        )
+        seen = moves.pop(
+            (placed.line.source, placed.line.target), ""
+        )  # said once, where it is met first
         yield count.step(what, value, seen)
     leads = {x.target: x for x in reversed(model.leads)}
     turned_by = dict.fromkeys(p.line.target for p in all_lines(model) if p.line.by_angle)
@@ -275,14 +340,19 @@ BY_ANGLE = "Its lines in degrees are added up first, in a mixer of their own; th
 
 
 def _angle_words(motion: Motion, sense: float) -> str:
-    """The curve from degrees to percent of a surface, by a few of its points; ``sense`` -1 where its signs are turned."""
+    """The curve from degrees to percent of a surface, by a few of its points; ``sense`` -1 where
+    its signs are turned."""
     curve = motion.by_angle()
     straight = motion.source == "throws" and motion.lead.centre == 0 and motion.lead.curve is None
     percent = (-100.0, 0.0, 100.0) if straight else tuple(range(-100, 101, 25))
     low, high = sense_words(motion.part)
     said = []
     for angle in np.interp(percent, curve.ys, curve.xs).tolist():
-        where = "0°" if abs(angle) < 0.05 else f"{number(abs(angle), 1)}° {high if sense * angle > 0 else low}"
+        where = (
+            "0°"
+            if abs(angle) < 0.05
+            else f"{number(abs(angle), 1)}° {high if sense * angle > 0 else low}"
+        )
         said.append(f"{where}: {number(float(curve(float(angle))))} %")
     return ", ".join(said)
 
@@ -293,26 +363,39 @@ def _trims(model: Model, count: _Counter) -> Iterator[SheetStep]:
     for axis in model.program.axes:
         if axis.trim is not None:
             own = {"per mode": "of its own in", "offset": "on top in"}.get(axis.trim.scope, "")
-            modes = ", ".join(f"{trim_words(n, c)}" for n, c in axis.trim.by_mode.items()) if own else ""
+            modes = (
+                ", ".join(f"{trim_words(n, c)}" for n, c in axis.trim.by_mode.items())
+                if own
+                else ""
+            )
             reach = f"{plain(axis.trim.step)} % a click, range {plain(axis.trim.range)} %"
             said = f"{trim_words(axis.command, axis.trim.clicks)}, {reach}"
-            yield count.step(f"Trim of {axis.command}", f"{said}; {own} {modes}" if modes else said, "")
+            yield count.step(
+                f"Trim of {axis.command}", f"{said}; {own} {modes}" if modes else said, ""
+            )
 
 
-def _failsafe(model: Model, parts: dict[str, Part], count: _Counter, turned: frozenset[str]) -> Iterator[SheetStep]:
-    yield count.step("Acts when the link is lost for", f"{plain(model.receiver.failsafe_after_s)} s", "")
+def _failsafe(
+    model: Model, parts: dict[str, Part], count: _Counter, turned: frozenset[str]
+) -> Iterator[SheetStep]:
+    yield count.step(
+        "Acts when the link is lost for", f"{plain(model.receiver.failsafe_after_s)} s", ""
+    )
     for lead in sorted(model.leads, key=lambda x: (x.port is None, x.port or 0)):
         said = _failsafe_words(parts[lead.target], lead, lead.target in turned)
         yield count.step(lead.label, said, "Transmitter off: it does this.")
     spare = spare_ports(model)
     if spare and any(x.port is not None for x in model.leads):
         ports = ", ".join(str(n) for n in spare)
-        said = {"no pulses": "no pulses", "hold": "stay where they were", "neutral": "neutral"}[model.receiver.spare]
+        said = {"no pulses": "no pulses", "hold": "stay where they were", "neutral": "neutral"}[
+            model.receiver.spare
+        ]
         yield count.step(f"Spare port{'s' if len(spare) > 1 else ''} {ports}", said, "")
 
 
 def _failsafe_words(part: Part, lead: Lead, turned: bool) -> str:
-    """What a lead does without the link; of a ``turned`` channel the channel's own figure besides."""
+    """What a lead does without the link; of a ``turned`` channel the channel's own figure
+    besides."""
     safe = lead.failsafe or usual_failsafe(part)
     if safe.action != "preset":
         return "stays where it was" if safe.action == "hold" else "no pulses"
@@ -326,7 +409,8 @@ def _failsafe_words(part: Part, lead: Lead, turned: bool) -> str:
 
 
 def _moved(model: Model, parts: dict[str, Part]) -> Iterator[Moved]:
-    """For each command: the movement that shows it, where its rates stand, and where each part goes, as the engine says."""
+    """For each command: the movement that shows it, where its rates stand, and where each part
+    goes, as the engine says."""
     axes = {a.command: a for a in model.program.axes}
     shown = [axes[command] for command in COMMAND_MOVES if command in axes]
     if not shown:
@@ -343,7 +427,11 @@ def _moved(model: Model, parts: dict[str, Part]) -> Iterator[Moved]:
             said = _goes(part, outputs[lead.name], 2 * i, len(hands))
             if said:
                 seen[part.name] = said
-        where = f" (rates at {_last_position(model, axis.command)})" if _fullest_rates(model, axis) else ""
+        where = (
+            f" (rates at {_last_position(model, axis.command)})"
+            if _fullest_rates(model, axis)
+            else ""
+        )
         yield axis.command, f"{_movement(model, axis).capitalize()}, full{where}", seen
 
 
@@ -366,7 +454,8 @@ def _movement(model: Model, axis: Axis) -> str:
 
 
 def _goes(part: Part, trace: Trace, before: int, count: int) -> str:
-    """Where a part goes from one of ``count`` situations to the next one, in words; nothing where it stays or is a motor."""
+    """Where a part goes from one of ``count`` situations to the next one, in words; nothing where
+    it stays or is a motor."""
     if isinstance(part, Motor) or trace.deg is None:
         return ""
 
@@ -381,8 +470,12 @@ def _goes(part: Part, trace: Trace, before: int, count: int) -> str:
     return standing(part, float(stands[before + 1]), deg, mm)
 
 
-def _checks(model: Model, parts: dict[str, Part], count: _Counter, moved: list[Moved]) -> Iterator[SheetStep]:
-    switches = [f"{c.label} at {c.positions[0]}" for c in model.transmitter.controls if c.kind == "switch"]
+def _checks(
+    model: Model, parts: dict[str, Part], count: _Counter, moved: list[Moved]
+) -> Iterator[SheetStep]:
+    switches = [
+        f"{c.label} at {c.positions[0]}" for c in model.transmitter.controls if c.kind == "switch"
+    ]
     turned = quiet_words(model)
     if switches or turned:
         first = "All switches first" if not turned else "All switches, sliders and knobs first"
@@ -390,7 +483,9 @@ def _checks(model: Model, parts: dict[str, Part], count: _Counter, moved: list[M
         yield count.step(first, ", ".join((*switches, *turned)), stay)
     for _, words, seen in moved:
         if seen:
-            yield count.step(words, "look", "; ".join(f"{parts[n].label} {w}" for n, w in seen.items()))
+            yield count.step(
+                words, "look", "; ".join(f"{parts[n].label} {w}" for n, w in seen.items())
+            )
 
 
 def _last_position(model: Model, command: str) -> str:

@@ -24,24 +24,24 @@ def turned_targets(model: Model) -> frozenset[str]:
     angled = {p.line.target for p in all_lines(model) if p.line.by_angle}
     bent = {x.target for x in model.leads if x.linkage is not None or x.measured}
     read |= angled & bent  # its way from angle to percent has no mirror image
-    found = {x.target for x in model.leads if x.direction < 0 and x.target not in motors and x.target not in read}
+    found = {
+        x.target
+        for x in model.leads
+        if x.direction < 0 and x.target not in motors and x.target not in read
+    }
     return frozenset(t for t in found if all(x.direction < 0 for x in model.leads if x.target == t))
 
 
 def signs_in_mixes(model: Model) -> Keyed:
-    """The same pulses, the model's reversals moved from the outputs into the mixes; recipes become plain mixes."""
+    """The same pulses, the model's reversals moved from the outputs into the mixes; recipes become
+    plain mixes."""
     turned = turned_targets(model)
     plain = detached_all(model, range(len(model.program.recipes))).program
     mixes = []
     for made in plain.mixes:
         line = made.changed({"origin": None})
         if line.target in turned and line.combine != "scale":
-            line = line.changed(
-                {
-                    "gain": -line.gain,
-                    "differential": -line.differential,
-                }
-            )
+            line = line.changed({"gain": -line.gain, "differential": -line.differential})
         mixes.append(line)
     leads = []
     for lead in model.leads:
@@ -54,12 +54,17 @@ def signs_in_mixes(model: Model) -> Keyed:
         leads.append(lead)
     angled = turned & {p.line.target for p in all_lines(model) if p.line.by_angle}
     surfaces = tuple(
-        s.changed({"throw_up_deg": s.throw_down_deg, "throw_down_deg": s.throw_up_deg}) if s.name in angled else s
+        s.changed({"throw_up_deg": s.throw_down_deg, "throw_down_deg": s.throw_up_deg})
+        if s.name in angled
+        else s
         for s in model.airframe.surfaces
     )
     modes = tuple(
-        m.changed({"presets": {t: -v if t in turned else v for t, v in m.presets.items()}}) for m in model.program.modes
+        m.changed({"presets": {t: -v if t in turned else v for t, v in m.presets.items()}})
+        for m in model.program.modes
     )
     program = plain.changed({"mixes": tuple(mixes), "modes": modes, "detached": ()})
     body = model.airframe.changed({"surfaces": surfaces})
-    return Keyed(model.changed({"leads": tuple(leads), "program": program, "airframe": body}), turned)
+    return Keyed(
+        model.changed({"leads": tuple(leads), "program": program, "airframe": body}), turned
+    )

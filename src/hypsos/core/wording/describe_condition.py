@@ -21,11 +21,11 @@ DEEPEST = 12
 
 
 def phrase(model: Model, text: str | None, inside: tuple[str, ...] = ()) -> str:
-    """A condition in one breath, for lists and the sheet: ``'throttle stick is below 25 % and Brakes at out'``.
+    """A condition in one breath, for lists and the sheet: ``'throttle stick is below 25 % and
+    Brakes at out'``.
 
-    What has no label of its own is told by what it is made of, but for what is just being told (``inside``): a latch may go
-    by itself.
-    """
+    What has no label of its own is told by what it is made of, but for what is just being told
+    (``inside``): a latch may go by itself."""
     if text is None:
         return "always"
     negated, realm, name, position = asked(text)
@@ -59,7 +59,8 @@ def _realm_phrase(model: Model, text: str) -> str:
 
 
 class _Words:
-    """A model's words for what a condition hangs on; ``inside``: the conditions that are just being told."""
+    """A model's words for what a condition hangs on; ``inside``: the conditions that are just being
+    told."""
 
     def __init__(self, model: Model, inside: tuple[str, ...]) -> None:
         self._model, self._inside = model, inside
@@ -72,7 +73,9 @@ class _Words:
         return signal_label(self._model, name)
 
 
-def node_phrase(model: Model, node: LogicSwitch, position: int | None = None, inside: tuple[str, ...] = ()) -> str:
+def node_phrase(
+    model: Model, node: LogicSwitch, position: int | None = None, inside: tuple[str, ...] = ()
+) -> str:
     """What a condition is made of."""
     inside = inside or (node.name,)
     if node.passes_on is not None:
@@ -104,7 +107,9 @@ def signal_label(model: Model, name: str) -> str:
 @kept
 def signal_labels(model: Model) -> Mapping[str, str]:
     """What people call everything that can be read, fed or compared."""
-    names = {p.name: p.label for p in model.airframe.moved()} | {c.name: c.label for c in model.transmitter.controls}
+    names = {p.name: p.label for p in model.airframe.moved()} | {
+        c.name: c.label for c in model.transmitter.controls
+    }
     names |= {c: f"{c} command" for c in AXIS_COMMANDS} | {s: s.replace("_", " ") for s in STICKS}
     names |= model.program.signal_labels()
     names |= {x.name: said_name(x.label, UNNAMED, x.name) for x in model.program.logic}

@@ -15,7 +15,9 @@ def clock(seconds: float) -> str:
     """
     whole = int(abs(seconds) + 1e-6)
     hours, rest = divmod(whole, 3600)
-    shown = f"{hours}:{rest // 60:02d}:{rest % 60:02d}" if hours else f"{rest // 60}:{rest % 60:02d}"
+    shown = (
+        f"{hours}:{rest // 60:02d}:{rest % 60:02d}" if hours else f"{rest // 60}:{rest % 60:02d}"
+    )
     return f"{MINUS if seconds < 0 and whole else ''}{shown}"
 
 
@@ -28,7 +30,9 @@ def time_said(seconds: float) -> str:
     minutes, rest = divmod(seconds, 60)
     if not minutes:
         return f"{plain(rest)} second{'' if rest == 1 else 's'}"
-    return f"{plain(minutes)} minute{'' if minutes == 1 else 's'}" + (f" {plain(rest)}" if rest else "")
+    return f"{plain(minutes)} minute{'' if minutes == 1 else 's'}" + (
+        f" {plain(rest)}" if rest else ""
+    )
 
 
 def timer_label(timer: Timer) -> str:
@@ -40,7 +44,9 @@ def moment_words(timer: Timer, reading_s: float) -> str:
     """What is said as a timer shows so many seconds: ``'Flight timer: 1 minute left'``."""
     if timer.counts == "down" and reading_s == 0:
         return f"{timer_label(timer)}: time is up"
-    return f"{timer_label(timer)}: {time_said(reading_s)}{' left' if timer.counts == 'down' else ''}"
+    return (
+        f"{timer_label(timer)}: {time_said(reading_s)}{' left' if timer.counts == 'down' else ''}"
+    )
 
 
 def last_words(left_s: int) -> str:

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""How figures are said to people. A surface's movement is never a bare sign: it is up or down, left or right."""
+"""How figures are said to people. A surface's movement is never a bare sign: it is up or down, left
+or right."""
 
 from __future__ import annotations
 
@@ -12,7 +13,11 @@ from hypsos.core.parts.transmitter import STICK_SIDES
 
 Part = Surface | Motor | Device
 GUARD_WORDS = {GuardState.CUT: "cut", GuardState.LOCKED: "locked", GuardState.ARMED: "armed"}
-DEVICE_WORDS = {"tow release": ("closed", "open"), "retracts": ("down", "up"), "gear doors": ("closed", "open")}
+DEVICE_WORDS = {
+    "tow release": ("closed", "open"),
+    "retracts": ("down", "up"),
+    "gear doors": ("closed", "open"),
+}
 SWITCH_WORDS = {2: ("first", "second"), 3: ("first", "middle", "last")}
 
 
@@ -39,14 +44,20 @@ def part_named(model: Model, name: str) -> Part:
         if part.name == name:
             return part
     known = ", ".join(p.name for p in model.airframe.moved())
-    raise HypsosError(f"{model.name} has no surface, motor or device called {name}", "", f"It has {known}.")
+    raise HypsosError(
+        f"{model.name} has no surface, motor or device called {name}", "", f"It has {known}."
+    )
 
 
 def run_positions(model: Model) -> list[int]:
     """The positions of the motor switch in which the motors may run."""
     guard = model.program.guard
     control = model.transmitter.control(guard.switch) if guard is not None else None
-    return [i for i in range(len(control.positions)) if i not in guard.cut] if control is not None and guard else []
+    return (
+        [i for i in range(len(control.positions)) if i not in guard.cut]
+        if control is not None and guard
+        else []
+    )
 
 
 AT_REST = ("neutral", "shut")
@@ -65,7 +76,8 @@ def side_percent(part: Part, value: float, digits: int = 0) -> str:
 
 
 def standing(part: Part, stand: float, deg: float | None, mm: float | None) -> str:
-    """Where a part stands, as one would say it: ``'12 mm up'``, ``'8° right'``, ``'43 % power'``, ``'stopped'``."""
+    """Where a part stands, as one would say it: ``'12 mm up'``, ``'8° right'``, ``'43 % power'``,
+    ``'stopped'``."""
     if isinstance(part, Motor):
         power = power_percent(stand)
         return "stopped" if power < 0.05 else f"{number(power)} % power"
@@ -75,7 +87,9 @@ def standing(part: Part, stand: float, deg: float | None, mm: float | None) -> s
     words = sense_words(part)
     at_rest = _rest_word(part)
     if mm is not None:
-        return at_rest if number(abs(mm), 1) == "0.0" else f"{number(abs(mm), 1)} mm {words[mm > 0]}"
+        return (
+            at_rest if number(abs(mm), 1) == "0.0" else f"{number(abs(mm), 1)} mm {words[mm > 0]}"
+        )
     if deg is None or number(abs(deg), 1) == "0.0":
         return at_rest
     return f"{number(abs(deg), 1)}° {words[deg > 0]}"
@@ -88,7 +102,8 @@ def degrees(part: Part, deg: float) -> str:
 
 
 def stick_words(name: str, value: float) -> str:
-    """Where a stick stands, as one would say it: ``'60 left'``, ``'centre'``; the throttle ``'low'``, ``'40 %'``, ``'full'``.
+    """Where a stick stands, as one would say it: ``'60 left'``, ``'centre'``; the throttle
+    ``'low'``, ``'40 %'``, ``'full'``.
 
     >>> stick_words("elevator_stick", -50), stick_words("throttle_stick", -20), stick_words("aileron_stick", 0.2)
     ('50 back', '40 %', 'centre')

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The aeroplane on the bench: a shaded solid with hinged surfaces, a propeller, and a call-out for each part."""
+"""The aeroplane on the bench: a shaded solid with hinged surfaces, a propeller, and a call-out for
+each part."""
 
 from __future__ import annotations
 
@@ -32,19 +33,24 @@ FASTEST_TURNS = 2.4
 
 
 class Aeroplane(SpokenControl):
-    """Shows the model's airframe as it stands now. Touching a surface chooses it; dragging turns the view."""
+    """Shows the model's airframe as it stands now. Touching a surface chooses it; dragging turns
+    the view."""
 
     first_painted = pyqtSignal()
     """The aeroplane is on the screen for the first time."""
     exaggerated = pyqtSignal()
     """Deflections are drawn larger, or as they are again."""
 
-    def __init__(self, simulation: Simulation, parent: QWidget | None = None, bare: bool = False) -> None:
+    def __init__(
+        self, simulation: Simulation, parent: QWidget | None = None, bare: bool = False
+    ) -> None:
         super().__init__("Aeroplane", 0, 0, parent)
         self.simulation = simulation
         self.bare = bare
         """A bare picture has no call-outs."""
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # nothing below it need be painted first
+        self.setAttribute(
+            Qt.WidgetAttribute.WA_OpaquePaintEvent
+        )  # nothing below it need be painted first
         self.setMinimumSize(60 if bare else 220, 60 if bare else 150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setToolTip(
@@ -74,7 +80,7 @@ class Aeroplane(SpokenControl):
     def sizeHint(self) -> QSize:
         return QSize(620, 350)
 
-    # -- state ------------------------------------------------------------------------------------------------------
+    # -- state -----------------------------------------------------------------------------------
 
     def _model_changed(self) -> None:
         model = self.simulation.state.model
@@ -101,7 +107,9 @@ class Aeroplane(SpokenControl):
 
     def _turn_propeller(self, seconds: float) -> None:
         power = max(self.simulation.state.powers().values(), default=0.0)
-        self.propeller = (self.propeller + seconds * 2 * np.pi * FASTEST_TURNS * (0.25 + power / 130)) % (2 * np.pi)
+        self.propeller = (
+            self.propeller + seconds * 2 * np.pi * FASTEST_TURNS * (0.25 + power / 130)
+        ) % (2 * np.pi)
         for box in self.scene.discs() if self.scene is not None else ():
             self._ask(box)
 
@@ -129,7 +137,8 @@ class Aeroplane(SpokenControl):
         self.update(area.toAlignedRect())
 
     def _asked(self, event: QPaintEvent | None) -> list[QRectF]:
-        """What must be painted: the parts we asked for, or all of it when the window system wants more."""
+        """What must be painted: the parts we asked for, or all of it when the window system wants
+        more."""
         wanted, self._wanted = self._wanted, []
         region = QRegion(self.rect()) if event is None else event.region()
         rest = region
@@ -141,10 +150,12 @@ class Aeroplane(SpokenControl):
         """Bring the parts to where they stand now; returns which of them changed."""
         model, result = self.simulation.state.model, self.simulation.state.shown
         self.stands = {} if model is None or result is None else place_callouts(model, result)
-        self._spinning = {name: power > 0.05 for name, power in self.simulation.state.powers().items()}
+        self._spinning = {
+            name: power > 0.05 for name, power in self.simulation.state.powers().items()
+        }
         return scene.stand(self.stands)
 
-    # -- painting ---------------------------------------------------------------------------------------------------
+    # -- painting --------------------------------------------------------------------------------
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._stale()
@@ -155,14 +166,20 @@ class Aeroplane(SpokenControl):
         if self.solid is None:
             painter.fillRect(self.rect(), look.colour("paper"))
             painter.setPen(look.colour("faint"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Put a model on the bench to see it here.")
+            painter.drawText(
+                self.rect(),
+                Qt.AlignmentFlag.AlignCenter,
+                "Put a model on the bench to see it here.",
+            )
             return
         if self.scene is None:
             foot = look.px(4 if self.bare else NOTE_HEIGHT + 18)
             model = self.simulation.state.model
             motors = model.airframe.motors if model else ()
             frame = Frame(self.size(), self.devicePixelRatioF(), foot)
-            self.scene = Scene(self.solid, motors, Camera(self._turn, self._rise), frame, self.exaggeration)
+            self.scene = Scene(
+                self.solid, motors, Camera(self._turn, self._rise), frame, self.exaggeration
+            )
             self._stand(self.scene)
             self._lay_notes(self.scene)
         region, chosen = self._asked(event), self.simulation.chosen
@@ -179,10 +196,11 @@ class Aeroplane(SpokenControl):
         if self.painted == 1:
             self.first_painted.emit()
 
-    # -- call-outs --------------------------------------------------------------------------------------------------
+    # -- call-outs -------------------------------------------------------------------------------
 
     def _lay_notes(self, scene: Scene) -> None:
-        """Give each part that is shown its box; leaders end on the part at neutral, so that they stand still."""
+        """Give each part that is shown its box; leaders end on the part at neutral, so that they
+        stand still."""
         anchors = {}
         for i, hinged in enumerate(() if self.bare else scene.body.hinged):
             stand = self.stands.get(hinged.name)
@@ -190,7 +208,7 @@ class Aeroplane(SpokenControl):
                 anchors[hinged.name] = scene.anchor(i)
         self._notes = Notes(self.rect(), anchors)
 
-    # -- mouse and keys ---------------------------------------------------------------------------------------------
+    # -- mouse and keys --------------------------------------------------------------------------
 
     def part_at(self, place: QPointF) -> str | None:
         """The moved part under a point, nearest first."""
@@ -258,5 +276,9 @@ class Aeroplane(SpokenControl):
         if model is None:
             return
         names = [p.name for p in model.airframe.moved()]
-        at = names.index(self.simulation.chosen) if self.simulation.chosen in names else (-1 if by > 0 else 0)
+        at = (
+            names.index(self.simulation.chosen)
+            if self.simulation.chosen in names
+            else (-1 if by > 0 else 0)
+        )
         self.simulation.choose(names[(at + by) % len(names)])

@@ -101,10 +101,11 @@ class BenchPanel(QFrame):
             scroll.setWidget(page)
         return scroll
 
-    # -- room -------------------------------------------------------------------------------------------------------
+    # -- room ------------------------------------------------------------------------------------
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
-        """Where it is too low for everything, the hands share their place with the outputs and *why*."""
+        """Where it is too low for everything, the hands share their place with the outputs and
+        *why*."""
         super().resizeEvent(event)
         self._words()
         self._share()
@@ -135,7 +136,7 @@ class BenchPanel(QFrame):
                 self._show_lower(0)
         self.hands.show()
 
-    # -- made once --------------------------------------------------------------------------------------------------
+    # -- made once -------------------------------------------------------------------------------
 
     def _status(self) -> QWidget:
         band = QFrame()
@@ -145,11 +146,15 @@ class BenchPanel(QFrame):
         line.setSpacing(7)
         self.link = QPushButton("Link up: cut it")
         self.link.setCheckable(True)
-        self.link.setToolTip("Cut the link to see the failsafe. Press again to bring it back. (Ctrl+L)")
+        self.link.setToolTip(
+            "Cut the link to see the failsafe. Press again to bring it back. (Ctrl+L)"
+        )
         self.link.setShortcut("Ctrl+L")
         self.link.toggled.connect(lambda cut: self.workbench.simulation.set_link(not cut))
         self.battery = BatteryButton("flight battery", short=True)
-        self.battery.setToolTip("Take the battery out and put it in again: what a motor does then. (Ctrl+B)")
+        self.battery.setToolTip(
+            "Take the battery out and put it in again: what a motor does then. (Ctrl+B)"
+        )
         self.battery.clicked.connect(self._turn_battery)
         QShortcut(QKeySequence("Ctrl+B"), self).activated.connect(self._turn_battery)
         self.mode = ChoiceBox()
@@ -179,7 +184,10 @@ class BenchPanel(QFrame):
                 ("Outputs", "Every channel in % and µs. (Ctrl+1)"),
                 ("Why", "What moves the chosen part, and how much. (Ctrl+2)"),
                 ("Hands", "Sticks and switches. (Ctrl+3)"),
-                ("Timeline", "The last two minutes, and the way back to any moment of them. (Ctrl+4)"),
+                (
+                    "Timeline",
+                    "The last two minutes, and the way back to any moment of them. (Ctrl+4)",
+                ),
             )
         ):
             button = QPushButton(words)
@@ -247,7 +255,7 @@ class BenchPanel(QFrame):
         """Bring the timeline into sight."""
         self._show_lower(TIMELINE)
 
-    # -- following the workbench ------------------------------------------------------------------------------------
+    # -- following the workbench -----------------------------------------------------------------
 
     def _model_changed(self) -> None:
         model = self.workbench.model
@@ -271,13 +279,17 @@ class BenchPanel(QFrame):
         self._say_timers()
 
     def _say_timers(self) -> None:
-        """What the timers show, a change each second. A caption of now goes when the bench is put to another moment."""
+        """What the timers show, a change each second. A caption of now goes when the bench is put
+        to another moment."""
         if self.workbench.simulation.held_still and self.caption is not None:
             self.caption.hide()
         result, model = self.workbench.state.live.result, self.workbench.model
         timers = model.program.timers if model is not None and result is not None else ()
-        said = [f"{timer_label(x)} {clock(float(result.timers[x.name][-1]))}" for x in timers
-                if result is not None and x.name in result.timers]  # fmt: skip
+        said = [
+            f"{timer_label(x)} {clock(float(result.timers[x.name][-1]))}"
+            for x in timers
+            if result is not None and x.name in result.timers
+        ]
         self.sky.say("timers", " · ".join(said))
 
     def show_caption(self, spoken: Spoken) -> None:
@@ -288,7 +300,9 @@ class BenchPanel(QFrame):
 
     def _say_link(self) -> None:
         cut = self.workbench.state.live.link < 0.5
-        long, short = ("Link cut: bring it back", "Link back") if cut else ("Link up: cut it", "Cut link")
+        long, short = (
+            ("Link cut: bring it back", "Link back") if cut else ("Link up: cut it", "Cut link")
+        )
         words = short if self.narrow else long
         if self.link.text() != words:
             self.link.setText(words)
@@ -296,18 +310,25 @@ class BenchPanel(QFrame):
 
     @property
     def _with_motors(self) -> bool:
-        """Whether the battery that a pilot changes is the motors'; without a motor it is the receiver's."""
+        """Whether the battery that a pilot changes is the motors'; without a motor it is the
+        receiver's."""
         return self.workbench.model is None or bool(self.workbench.model.airframe.motors)
 
     @property
     def _battery_out(self) -> bool:
-        return not (self.workbench.state.flight_battery if self._with_motors else self.workbench.state.receiver_fed)
+        return not (
+            self.workbench.state.flight_battery
+            if self._with_motors
+            else self.workbench.state.receiver_fed
+        )
 
     def _turn_battery(self) -> None:
         if self.workbench.model is None:
             return
         turn = (
-            self.workbench.simulation.set_flight_battery if self._with_motors else self.workbench.simulation.set_power
+            self.workbench.simulation.set_flight_battery
+            if self._with_motors
+            else self.workbench.simulation.set_power
         )
         turn(self._battery_out)
 
@@ -340,10 +361,13 @@ class BenchPanel(QFrame):
         self._say_link()
 
     def _say_reason(self, said: MotorSaid) -> None:
-        """What stands in the way of arming, in the sky above the aeroplane, where it moves nothing."""
+        """What stands in the way of arming, in the sky above the aeroplane, where it moves
+        nothing."""
         self.sky.say("reason", said.sentence if said.why else "")
         practising = self.workbench.state.practice is not None
-        self.sky.say("practice", "An aeroplane to practise on, wired its own way" if practising else "")
+        self.sky.say(
+            "practice", "An aeroplane to practise on, wired its own way" if practising else ""
+        )
 
     def _say_size(self) -> None:
         factor = self.aeroplane.exaggeration
@@ -362,7 +386,11 @@ class BenchPanel(QFrame):
             button.setChecked(True)
 
     def _playing_changed(self) -> None:
-        long, short = ("Stop playing", "Stop") if self.workbench.simulation.playing else ("Play moves…", "Play…")
+        long, short = (
+            ("Stop playing", "Stop")
+            if self.workbench.simulation.playing
+            else ("Play moves…", "Play…")
+        )
         self.play.setText(short if self.narrow else long)
         if self._play_too is not None:
             self._play_too.setText(long)
@@ -377,5 +405,7 @@ class BenchPanel(QFrame):
         mode = index + 1
         remembered.remember("stick_mode", mode)
         self.workbench.notices.attempt(
-            lambda: self.workbench.document.edit("transmitter.stick_mode", mode, f"stick mode {mode}")
+            lambda: self.workbench.document.edit(
+                "transmitter.stick_mode", mode, f"stick mode {mode}"
+            )
         )

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Call-outs beside the aeroplane: a small section of each surface at its true angle, and where it stands in words."""
+"""Call-outs beside the aeroplane: a small section of each surface at its true angle, and where it
+stands in words."""
 
 from __future__ import annotations
 
@@ -66,10 +67,14 @@ def place_callouts(model: Model, result: Result) -> dict[str, CallOut]:
             vertical=isinstance(part, Surface) and part.vertical,
             small=not surface,
         )
-    for follower in model.airframe.surfaces:  # one that hangs on another's servo moves the opposite way
+    for (
+        follower
+    ) in model.airframe.surfaces:  # one that hangs on another's servo moves the opposite way
         if follower.follows in out:
             master = out[follower.follows]
-            out[follower.name] = master._replace(name=follower.name, label=follower.label, deg=-master.deg, small=True)
+            out[follower.name] = master._replace(
+                name=follower.name, label=follower.label, deg=-master.deg, small=True
+            )
     return out
 
 
@@ -91,7 +96,8 @@ def note_boxes(area: QRect, anchors: dict[str, Array]) -> dict[str, QRectF]:
 
 
 class Notes:
-    """The boxes of the parts that have one, each with its leader to the part: where they lie, and painted."""
+    """The boxes of the parts that have one, each with its leader to the part: where they lie, and
+    painted."""
 
     def __init__(self, area: QRect, anchors: dict[str, Array]) -> None:
         self.boxes = note_boxes(area, anchors)
@@ -101,7 +107,13 @@ class Notes:
         leaders = [QRectF(a, b).normalized() for a, b in zip(self._begins, self._ends, strict=True)]
         self._leaders, self._around = boxes_of(leaders), boxes_of(list(self.boxes.values()))
 
-    def paint(self, painter: QPainter, region: list[QRectF], stands: dict[str, CallOut], chosen: str | None) -> None:
+    def paint(
+        self,
+        painter: QPainter,
+        region: list[QRectF],
+        stands: dict[str, CallOut],
+        chosen: str | None,
+    ) -> None:
         """Paint the boxes that touch the region, and the leaders to their anchors."""
         for i in np.flatnonzero(touching(self._leaders, region, 3.0)).tolist():
             strong = self._names[i] == chosen
@@ -117,10 +129,17 @@ class Notes:
 
 @lru_cache(maxsize=64)
 def _frame(
-    _theme: str, edge: str, thick: float, width: float, height: float, ratio: float, _scale: float, title: str
-) -> QPixmap:  # fmt: skip
-    """A box with its title, kept by all that it looks like, theme and scale among it: drawn anew its round corners cost more than
-    all that is in it."""
+    _theme: str,
+    edge: str,
+    thick: float,
+    width: float,
+    height: float,
+    ratio: float,
+    _scale: float,
+    title: str,
+) -> QPixmap:
+    """A box with its title, kept by all that it looks like, theme and scale among it: drawn anew
+    its round corners cost more than all that is in it."""
     pixmap = still(QSize(int(width + 5), int(height + 5)), ratio, Qt.GlobalColor.transparent)
     painter = QPainter(pixmap)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -147,7 +166,9 @@ def _paint_one(painter: QPainter, box: QRectF, c: CallOut, chosen: bool) -> None
     glyph_wide = 0 if c.small else look.px(32)
     compact = box.height() < look.px(NOTE_HEIGHT)
     if not compact:
-        paint_section(painter, QRectF(box.left() + pad, box.top() + look.px(31), look.px(30), look.px(26)), c)
+        paint_section(
+            painter, QRectF(box.left() + pad, box.top() + look.px(31), look.px(30), look.px(26)), c
+        )
     title = QRectF(box.left() + pad, box.top() + look.px(1), box.width() - pad, look.px(15))
     painter.setPen(look.colour("ink"))
     painter.setFont(look.font(0.88, bold=True))
@@ -158,8 +179,21 @@ def _paint_one(painter: QPainter, box: QRectF, c: CallOut, chosen: bool) -> None
         return
     painter.setFont(look.font(0.76, bold=alarm))
     painter.setPen(look.colour("rust" if alarm else "faint"))
-    state = "link lost" if c.failsafe else "at its stop" if c.cut else "on its way" if c.slow else c.angle
-    room = QRectF(title.left() + glyph_wide, box.top() + look.px(36), box.width() - glyph_wide - pad, look.px(16))
+    state = (
+        "link lost"
+        if c.failsafe
+        else "at its stop"
+        if c.cut
+        else "on its way"
+        if c.slow
+        else c.angle
+    )
+    room = QRectF(
+        title.left() + glyph_wide,
+        box.top() + look.px(36),
+        box.width() - glyph_wide - pad,
+        look.px(16),
+    )
     painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, state)
 
 
@@ -177,7 +211,14 @@ def paint_section(painter: QPainter, box: QRectF, c: CallOut) -> None:
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(look.colour("edge"))
     painter.drawPolygon(
-        QPolygonF([QPointF(0, -thick * 1.25), QPointF(hinge, -thick), QPointF(hinge, thick), QPointF(0, thick * 1.25)])
+        QPolygonF(
+            [
+                QPointF(0, -thick * 1.25),
+                QPointF(hinge, -thick),
+                QPointF(hinge, thick),
+                QPointF(0, thick * 1.25),
+            ]
+        )
     )
     painter.translate(hinge, 0)
     painter.rotate(-c.deg if c.vertical else c.deg)

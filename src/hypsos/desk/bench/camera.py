@@ -17,7 +17,8 @@ VIEWS = {"behind": (14.0, 32.0), "above": (0.0, 89.0), "side": (90.0, 8.0)}
 
 @dataclass(frozen=True)
 class Camera:
-    """``turn`` about the vertical and ``rise`` above the horizon in degrees; ``scale`` in pixels per millimetre."""
+    """``turn`` about the vertical and ``rise`` above the horizon in degrees; ``scale`` in pixels
+    per millimetre."""
 
     turn: float
     rise: float
@@ -58,4 +59,6 @@ class Camera:
         wide, tall = np.ptp(across), np.ptp(upward)
         scale = float(min(width / max(wide, 1e-6), height / max(tall, 1e-6)))
         mid_x, mid_y = (across.max() + across.min()) / 2, (upward.max() + upward.min()) / 2
-        return Camera(self.turn, self.rise, scale, cx - scale * float(mid_x), cy + scale * float(mid_y))
+        return Camera(
+            self.turn, self.rise, scale, cx - scale * float(mid_x), cy + scale * float(mid_y)
+        )

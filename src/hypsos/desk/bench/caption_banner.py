@@ -17,7 +17,8 @@ LONGER_S = 1.4
 
 
 class Caption(QLabel):
-    """The last caption said, in the sky over the aeroplane; three kinds, told apart by mark, border and colour."""
+    """The last caption said, in the sky over the aeroplane; three kinds, told apart by mark, border
+    and colour."""
 
     MARKS = {"danger": "!", "state": "●", "remark": "·"}
 
@@ -53,7 +54,8 @@ class Caption(QLabel):
         self._gone.start(round((seconds_of(spoken.caption) + LONGER_S) * 1000))
 
     def _fit(self) -> None:
-        """As wide as its words, but no wider than leaves room for what stands in the sky already."""
+        """As wide as its words, but no wider than leaves room for what stands in the sky
+        already."""
         parent = self.parentWidget()
         assert parent is not None
         most = round(parent.width() * WIDEST)

@@ -18,14 +18,17 @@ from hypsos.desk.widgets.hand_control import Handle
 class Fader(Handle):
     """Moves one slider or knob from -100 to 100 %.
 
-    It goes to where it is clicked, and by a double click to the middle. One on which a motor hangs does neither: it goes as
-    far as the pointer has gone since it took the handle, so that no click beside the handle starts a motor.
-    """
+    It goes to where it is clicked, and by a double click to the middle. One on which a motor hangs
+    does neither: it goes as far as the pointer has gone since it took the handle, so that no click
+    beside the handle starts a motor."""
 
-    def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, workbench: Workbench, control: Control, parent: QWidget | None = None
+    ) -> None:
         super().__init__(workbench, control, parent)
         self._taken: tuple[float, float] | None = None
-        """Where the left button took the handle, and where it stood then; None while it is let alone."""
+        """Where the left button took the handle, and where it stood then; None while it is let
+        alone."""
 
     def tip(self) -> str:
         """How mouse and keys move it."""
@@ -55,10 +58,18 @@ class Fader(Handle):
         painter = self.painter()
         painter.setFont(look.font(0.78))
         painter.setPen(look.colour("faint"))
-        words = f"{self.control.label} {number(self.stands)} %" if self.used else f"{self.control.label} · idle"
+        words = (
+            f"{self.control.label} {number(self.stands)} %"
+            if self.used
+            else f"{self.control.label} · idle"
+        )
         if painter.fontMetrics().horizontalAdvance(words) > self.width() - 4:
-            words = self.control.label  # the slider shows where it stands; a name cut short shows nothing
-        painter.drawText(QRectF(2, 0, self.width(), look.px(15)), Qt.AlignmentFlag.AlignVCenter, words)
+            words = (
+                self.control.label
+            )  # the slider shows where it stands; a name cut short shows nothing
+        painter.drawText(
+            QRectF(2, 0, self.width(), look.px(15)), Qt.AlignmentFlag.AlignVCenter, words
+        )
         track = self.track()
         if self.hasFocus():
             painter.setPen(QPen(look.colour("sea"), 2))
@@ -66,17 +77,24 @@ class Fader(Handle):
         painter.setPen(QPen(look.colour("edge"), 1))
         painter.setBrush(look.colour("field"))
         painter.drawRoundedRect(track, 4, 4)
-        painter.drawLine(QPointF(track.center().x(), track.top() - 2), QPointF(track.center().x(), track.bottom() + 2))
+        painter.drawLine(
+            QPointF(track.center().x(), track.top() - 2),
+            QPointF(track.center().x(), track.bottom() + 2),
+        )
         at = QPointF(track.left() + (self.stands + 100) / 200 * track.width(), track.center().y())
         painter.setPen(QPen(look.colour("ink"), 1.2))
         painter.setBrush(look.colour("surface"))
         if self.control.kind == "knob":
             painter.drawEllipse(at, look.px(6), look.px(6))
         else:
-            painter.drawRoundedRect(QRectF(at.x() - look.px(4), at.y() - look.px(7), look.px(8), look.px(14)), 2, 2)
+            painter.drawRoundedRect(
+                QRectF(at.x() - look.px(4), at.y() - look.px(7), look.px(8), look.px(14)), 2, 2
+            )
 
     def _set(self, value: float) -> None:
-        self.workbench.simulation.set_control(self.control.name, float(round(max(-100.0, min(100.0, value)))))
+        self.workbench.simulation.set_control(
+            self.control.name, float(round(max(-100.0, min(100.0, value))))
+        )
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -94,7 +112,11 @@ class Fader(Handle):
             self._taken = None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None and event.button() == Qt.MouseButton.LeftButton and not self._moves_motor:
+        if (
+            event is not None
+            and event.button() == Qt.MouseButton.LeftButton
+            and not self._moves_motor
+        ):
             self._set(0.0)
 
     def _follow(self, x: float) -> None:
@@ -111,7 +133,9 @@ class Fader(Handle):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         key = Qt.Key
-        if self._moves_motor:  # the arrows are the keys of elevator and aileron: none of them gives power
+        if (
+            self._moves_motor
+        ):  # the arrows are the keys of elevator and aileron: none of them gives power
             steps = {key.Key_PageUp: 1.0, key.Key_PageDown: -1.0}
         else:
             steps = {key.Key_Up: 1.0, key.Key_Right: 1.0, key.Key_Down: -1.0, key.Key_Left: -1.0}

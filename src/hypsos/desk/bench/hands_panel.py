@@ -24,7 +24,8 @@ LEAST, BEST = 104, 168
 
 
 class Hands(QWidget):
-    """Sticks and switches of the model on the bench: the switches outside of the sticks, or below them where it is narrow."""
+    """Sticks and switches of the model on the bench: the switches outside of the sticks, or below
+    them where it is narrow."""
 
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -64,7 +65,7 @@ class Hands(QWidget):
             self._handles[control.hand].append(made)
         self._arrange()
 
-    # -- where everything is ----------------------------------------------------------------------------------------
+    # -- where everything is ---------------------------------------------------------------------
 
     def _tall(self, handles: list[Handle]) -> int:
         return sum(h.sizeHint().height() + GAP for h in handles) - GAP if handles else 0

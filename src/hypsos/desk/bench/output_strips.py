@@ -6,7 +6,17 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QRegion
+from PyQt6.QtGui import (
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QPolygonF,
+    QRegion,
+)
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.base.figure_words import number, power_percent
@@ -85,19 +95,30 @@ class Strips(SpokenControl):
     def _say(self) -> None:
         """The channel at hand in words: the one of the chosen part, else the first."""
         leads = self.leads()
-        at = next((i for i, x in enumerate(leads) if x.target == self.workbench.simulation.chosen), 0)
+        at = next(
+            (i for i, x in enumerate(leads) if x.target == self.workbench.simulation.chosen), 0
+        )
         figures = self.figures(leads[at]) if leads else None
         self.setRange(0, max(0, len(leads) - 1))
         if figures is not None:
             port = f"port {figures.port}" if figures.port else "no port"
-            self.speak(at, f"{figures.label}, {port}: {figures.percent}, {figures.pulse}, {figures.words}")
+            self.speak(
+                at, f"{figures.label}, {port}: {figures.percent}, {figures.pulse}, {figures.words}"
+            )
 
     def _key(self, lead: Lead) -> tuple[float, ...]:
         result = self.workbench.state.live.result
         if result is None or lead.name not in result.outputs:
             return ()
         trace = result.outputs[lead.name]
-        return (trace.pct[-1], trace.us[-1], trace.stand[-1], trace.cut[-1], trace.at_stop[-1], trace.failsafe[-1])
+        return (
+            trace.pct[-1],
+            trace.us[-1],
+            trace.stand[-1],
+            trace.cut[-1],
+            trace.at_stop[-1],
+            trace.failsafe[-1],
+        )
 
     def sizeHint(self) -> QSize:
         return QSize(look.px(560), look.px(HEAD + ROW * max(4, len(self.leads()))))
@@ -122,10 +143,16 @@ class Strips(SpokenControl):
         if isinstance(part, Motor):
             said = f"{number(power_percent(lead.direction * percent))} %"
         pulse = "no pulse" if us == 0 else f"{number(us)} µs"
-        alarm = bool(trace.at_stop[-1]) or abs(float(trace.cut[-1])) > LEAST_CUT or bool(trace.failsafe[-1])
+        alarm = (
+            bool(trace.at_stop[-1])
+            or abs(float(trace.cut[-1])) > LEAST_CUT
+            or bool(trace.failsafe[-1])
+        )
         if lead.port is None:
             return StripFigures("", lead.label, said, pulse, "not plugged in", alarm)
-        shown = self.workbench.state.shown  # what the part really does, also on an aeroplane that is wired its own way
+        shown = (
+            self.workbench.state.shown
+        )  # what the part really does, also on an aeroplane that is wired its own way
         words = self._stands(part, (shown or result).outputs[lead.name])
         return StripFigures(str(lead.port), lead.label, said, pulse, words, alarm)
 
@@ -169,7 +196,8 @@ class Strips(SpokenControl):
             painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
 
     def _stills(self) -> tuple[QPixmap, QPixmap]:
-        """What does not move, below and above the bars; made anew when the leads, the choice, the size or the look change."""
+        """What does not move, below and above the bars; made anew when the leads, the choice, the
+        size or the look change."""
         key = (
             self.size(),
             look.palette.name,
@@ -180,7 +208,11 @@ class Strips(SpokenControl):
         if self._still is None or self._still[0] != key:
             layers = []
             for paint in (self._paint_below, self._paint_above):
-                ground = look.colour("paper") if paint == self._paint_below else Qt.GlobalColor.transparent
+                ground = (
+                    look.colour("paper")
+                    if paint == self._paint_below
+                    else Qt.GlobalColor.transparent
+                )
                 pixmap = still(self.size(), self.devicePixelRatioF(), ground)
                 painter = QPainter(pixmap)
                 painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -198,9 +230,13 @@ class Strips(SpokenControl):
         box = QRectF(columns["label"][0], 0, columns["label"][1], look.px(HEAD))
         painter.drawText(box.translated(-look.px(22), 0), flags, "Port and lead")
         wide = columns["track"][1]
-        for at, text in ((-100, "−100"), (0, "0"), (100, "100 %")) if wide >= look.px(LEAST_TRACK) else ():
+        for at, text in (
+            ((-100, "−100"), (0, "0"), (100, "100 %")) if wide >= look.px(LEAST_TRACK) else ()
+        ):
             x = self._x(at)
-            painter.drawText(QRectF(x - 30, 0, 60, look.px(HEAD)), flags | Qt.AlignmentFlag.AlignHCenter, text)
+            painter.drawText(
+                QRectF(x - 30, 0, 60, look.px(HEAD)), flags | Qt.AlignmentFlag.AlignHCenter, text
+            )
         metrics = QFontMetricsF(look.font(0.92))
         for i, lead in enumerate(self.leads()):
             top = look.px(HEAD) + i * look.px(ROW)
@@ -214,10 +250,14 @@ class Strips(SpokenControl):
             painter.drawRoundedRect(badge, 4, 4)
             painter.setPen(look.colour("ink"))
             painter.setFont(look.font(0.86, bold=True))
-            painter.drawText(badge, Qt.AlignmentFlag.AlignCenter, "" if lead.port is None else str(lead.port))
+            painter.drawText(
+                badge, Qt.AlignmentFlag.AlignCenter, "" if lead.port is None else str(lead.port)
+            )
             painter.setFont(look.font(0.92))
             box = QRectF(columns["label"][0], top, columns["label"][1] - look.px(4), h)
-            painter.drawText(box, flags, metrics.elidedText(lead.label, Qt.TextElideMode.ElideRight, box.width()))
+            painter.drawText(
+                box, flags, metrics.elidedText(lead.label, Qt.TextElideMode.ElideRight, box.width())
+            )
             if wide > 0:
                 y, tall = top + h / 2, float(look.px(9))
                 low, high = self._x(-SPAN), self._x(SPAN)
@@ -236,12 +276,18 @@ class Strips(SpokenControl):
             y = look.px(HEAD) + (i + 0.5) * look.px(ROW)
             painter.setPen(QPen(look.colour("edge"), 1))
             for at in (-100, 0, 100):
-                painter.drawLine(QPointF(self._x(at), y - tall / 2 - 1), QPointF(self._x(at), y + tall / 2 + 1))
+                painter.drawLine(
+                    QPointF(self._x(at), y - tall / 2 - 1), QPointF(self._x(at), y + tall / 2 + 1)
+                )
             painter.setPen(QPen(look.colour("ink"), 2))
             for edge, sense in ((self._x(lead.stop_neg), 1), (self._x(lead.stop_pos), -1)):
                 painter.drawLine(QPointF(edge, y - tall / 2 - 1), QPointF(edge, y + tall / 2 + 1))
-                painter.drawLine(QPointF(edge, y - tall / 2 - 1), QPointF(edge + 3 * sense, y - tall / 2 - 1))
-                painter.drawLine(QPointF(edge, y + tall / 2 + 1), QPointF(edge + 3 * sense, y + tall / 2 + 1))
+                painter.drawLine(
+                    QPointF(edge, y - tall / 2 - 1), QPointF(edge + 3 * sense, y - tall / 2 - 1)
+                )
+                painter.drawLine(
+                    QPointF(edge, y + tall / 2 + 1), QPointF(edge + 3 * sense, y + tall / 2 + 1)
+                )
 
     def _columns(self) -> dict[str, tuple[float, float]]:
         key = (self.width(), look.scale)
@@ -258,12 +304,22 @@ class Strips(SpokenControl):
         room = w - left - look.px(14)
         track = room - label - pct - us - words
         if track < look.px(LEAST_TRACK):  # bars go before words, the percent before the pulse
-            track, pct, us = 0, pct if room >= label + pct + us + words else 0, us if room >= label + us + words else 0
+            track, pct, us = (
+                0,
+                pct if room >= label + pct + us + words else 0,
+                us if room >= label + us + words else 0,
+            )
             label = min(look.px(150), room - pct - us - words)
             words = room - label - pct - us
         at = float(left)
         out = {}
-        for key, wide in (("label", label), ("track", track), ("pct", pct), ("us", us), ("words", words)):
+        for key, wide in (
+            ("label", label),
+            ("track", track),
+            ("pct", pct),
+            ("us", us),
+            ("words", words),
+        ):
             out[key] = (at, float(wide))
             at += wide + (look.px(4) if key == "us" else 0)
         return out
@@ -285,7 +341,12 @@ class Strips(SpokenControl):
         painter.drawRect(QRectF(min(start, end), y - tall / 2 + 1.5, abs(end - start), tall - 3))
 
     def _paint_figures(
-        self, painter: QPainter, lead: Lead, top: float, figures: StripFigures, columns: dict[str, tuple[float, float]]
+        self,
+        painter: QPainter,
+        lead: Lead,
+        top: float,
+        figures: StripFigures,
+        columns: dict[str, tuple[float, float]],
     ) -> None:
         h = float(look.px(ROW))
         flags = Qt.AlignmentFlag.AlignVCenter
@@ -302,14 +363,20 @@ class Strips(SpokenControl):
         painter.drawText(box, flags, figures.words)
         if columns["track"][1] > 0:
             end, y, tall = self._x(self._percent(lead)), top + h / 2, float(look.px(9))
-            tip = [QPointF(end, y - 1), QPointF(end - 4.5, y - tall / 2 - 4), QPointF(end + 4.5, y - tall / 2 - 4)]
+            tip = [
+                QPointF(end, y - 1),
+                QPointF(end - 4.5, y - tall / 2 - 4),
+                QPointF(end + 4.5, y - tall / 2 - 4),
+            ]
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(look.colour("rust" if figures.alarm else "ink"))
             painter.drawPolygon(QPolygonF(tip))
 
     def _is_motor(self, lead: Lead) -> bool:
         model = self.workbench.model
-        return model is not None and any(isinstance(p, Motor) and p.name == lead.target for p in model.airframe.moved())
+        return model is not None and any(
+            isinstance(p, Motor) and p.name == lead.target for p in model.airframe.moved()
+        )
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -323,7 +390,11 @@ class Strips(SpokenControl):
         names = [x.target for x in self.leads()]
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and names:
             by = 1 if event.key() == Qt.Key.Key_Down else -1
-            at = names.index(self.workbench.simulation.chosen) + by if self.workbench.simulation.chosen in names else 0
+            at = (
+                names.index(self.workbench.simulation.chosen) + by
+                if self.workbench.simulation.chosen in names
+                else 0
+            )
             self.workbench.simulation.choose(names[at % len(names)])
         else:
             super().keyPressEvent(event)

@@ -24,18 +24,25 @@ LEVELS = 24
 
 
 class Batch:
-    """All faces of a picture, ready to paint: depth, (left, top, right, bottom), whether it is seen, polygon, (material,
-    light), and the part each belongs to."""
+    """All faces of a picture, ready to paint: depth, (left, top, right, bottom), whether it is
+    seen, polygon, (material, light), and the part each belongs to."""
 
     def __init__(self, materials: list[str], parts: list[str]) -> None:
         count = len(materials)
         self.materials, self.parts = materials, parts
-        self.depth, self.boxes, self.seen = np.zeros(count), np.zeros((count, 4)), np.zeros(count, bool)
+        self.depth, self.boxes, self.seen = (
+            np.zeros(count),
+            np.zeros((count, 4)),
+            np.zeros(count, bool),
+        )
         self.polygons = [QPolygonF()] * count
         self.inks = [("", 0)] * count
 
-    def put(self, rows: Places, camera: Camera, corners: Array, normals: Array, nearer: float = 0.0) -> None:
-        """Faces as they stand now; those turned away from the eye are not seen. ``nearer``: so much before the others."""
+    def put(
+        self, rows: Places, camera: Camera, corners: Array, normals: Array, nearer: float = 0.0
+    ) -> None:
+        """Faces as they stand now; those turned away from the eye are not seen. ``nearer``: so much
+        before the others."""
         towards = camera.basis()[2]
         shown = normals @ towards > 0.0
         self.seen[rows] = shown
@@ -54,7 +61,10 @@ class Batch:
         boxes = self.boxes[rows][self.seen[rows]]
         if not len(boxes):
             return QRectF()
-        (left, top), (right, bottom) = boxes[:, :2].min(axis=0).tolist(), boxes[:, 2:].max(axis=0).tolist()
+        (left, top), (right, bottom) = (
+            boxes[:, :2].min(axis=0).tolist(),
+            boxes[:, 2:].max(axis=0).tolist(),
+        )
         return QRectF(left, top, right - left, bottom - top)
 
     def within(self, areas: list[QRectF]) -> list[int]:
@@ -90,7 +100,9 @@ def ramp(material: str) -> list[tuple[QPen, QBrush]]:
         found = []
         for i in range(LEVELS + 1):
             level = 1.04 * i / LEVELS
-            tint = QColor(*(min(255, int(c * level)) for c in (base.red(), base.green(), base.blue())))
+            tint = QColor(
+                *(min(255, int(c * level)) for c in (base.red(), base.green(), base.blue()))
+            )
             found.append((QPen(tint, 0), QBrush(tint)))
         _ramps[key] = found
     return found

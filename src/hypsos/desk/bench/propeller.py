@@ -25,7 +25,10 @@ class Propeller:
         self._rim = polygon(camera.pixels(self.hub + self._radius * circle))
         self.box = self._rim.boundingRect().adjusted(-12, -12, 12, 12)
         """The rectangle around it on the screen, spinner included."""
-        self._spinner = [point(x) for x in camera.pixels(np.array([self.hub, self.hub - [0.13 * self._radius, 0, 0]]))]
+        self._spinner = [
+            point(x)
+            for x in camera.pixels(np.array([self.hub, self.hub - [0.13 * self._radius, 0, 0]]))
+        ]
         self._stood: tuple[float, list[QPolygonF]] = (np.nan, [])
 
     def _blades(self, angle: float) -> list[QPolygonF]:
@@ -33,13 +36,21 @@ class Propeller:
             radius, root, tip = self._radius, 0.10 * self._radius, 0.055 * self._radius
             along_across = np.array(
                 [
-                    (0.05, root * 0.6), (0.35, root), (0.8, tip * 1.5), (1.0, tip * 0.4), (1.0, -tip * 0.4), (0.8, -tip),
-                    (0.35, -root * 0.7), (0.05, -root * 0.6),
+                    (0.05, root * 0.6),
+                    (0.35, root),
+                    (0.8, tip * 1.5),
+                    (1.0, tip * 0.4),
+                    (1.0, -tip * 0.4),
+                    (0.8, -tip),
+                    (0.35, -root * 0.7),
+                    (0.05, -root * 0.6),
                 ]
-            )  # fmt: skip
+            )
             shapes = []
             for a in (angle, angle + np.pi):
-                ways = np.array([[0, radius * np.cos(a), radius * np.sin(a)], [0.35, -np.sin(a), np.cos(a)]])
+                ways = np.array(
+                    [[0, radius * np.cos(a), radius * np.sin(a)], [0.35, -np.sin(a), np.cos(a)]]
+                )
                 shapes.append(polygon(self.camera.pixels(self.hub + along_across @ ways)))
             self._stood = (angle, shapes)
         return self._stood[1]

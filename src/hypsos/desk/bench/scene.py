@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What is seen of a solid from one place: what stands still as a picture, what moves as polygons above it."""
+"""What is seen of a solid from one place: what stands still as a picture, what moves as polygons
+above it."""
 
 from __future__ import annotations
 
@@ -30,8 +31,8 @@ SHADOW = 5
 
 @dataclass(frozen=True)
 class Frame:
-    """The window onto the scene: its size, how many pixels of the screen there are to one of it, and how much room is kept
-    at the foot."""
+    """The window onto the scene: its size, how many pixels of the screen there are to one of it,
+    and how much room is kept at the foot."""
 
     size: QSize
     ratio: float
@@ -43,10 +44,12 @@ class Scene:
 
     def __init__(
         self, body: Solid, motors: tuple[Motor, ...], eye: Camera, frame: Frame, exaggeration: float
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.body, self.motors, self.exaggeration = body, motors, exaggeration
         w, h = frame.size.width(), frame.size.height()
-        points = np.concatenate([f.corners.reshape(-1, 3) for f in body.fixed] + [_disc_ends(motors)])
+        points = np.concatenate(
+            [f.corners.reshape(-1, 3) for f in body.fixed] + [_disc_ends(motors)]
+        )
         room = max(80.0, h - frame.foot - look.px(20))
         self.camera = eye.fitted(points, w * 0.92, room * 0.94, w / 2, look.px(12) + room / 2)
         corners = np.concatenate([f.corners for f in body.fixed])
@@ -59,14 +62,18 @@ class Scene:
         self._batch.put(fixed, self.camera, corners, normals)
         self.backdrop = self._backdrop(frame)
         self._batch.seen[fixed] &= self._over_moving()
-        self._propellers = sorted((Propeller(m, self.camera) for m in motors), key=lambda p: p.depth)
+        self._propellers = sorted(
+            (Propeller(m, self.camera) for m in motors), key=lambda p: p.depth
+        )
         self.bounds = [QRectF()] * len(body.hinged)
         """The rectangle around each hinged part as it stands now."""
         self._keys: list[CallOut | str | None] = ["nowhere yet"] * len(body.hinged)
         self._edges = [
-            tuple(self.camera.pixels(np.stack([h.hinge, h.trailing_edge, h.trailing_edge]))) for h in body.hinged
+            tuple(self.camera.pixels(np.stack([h.hinge, h.trailing_edge, h.trailing_edge])))
+            for h in body.hinged
         ]
-        """Of each hinged part the pixels of its hinge, and of its trailing edge at neutral and now."""
+        """Of each hinged part the pixels of its hinge, and of its trailing edge at neutral and
+        now."""
 
     def stand(self, stands: Mapping[str, CallOut]) -> list[int]:
         """Bring the hinged parts to where they stand now; returns which of them changed."""
@@ -103,11 +110,20 @@ class Scene:
         return None
 
     def paint(
-        self, painter: QPainter, region: list[QRectF], stands: Mapping[str, CallOut], chosen: str | None,
-        spinning: Mapping[str, bool], angle: float,
-    ) -> None:  # fmt: skip
-        """The body where the region touches it; ``angle`` is that of the propellers' first blades."""
-        every, met = self._batch, touching(boxes_of([p.box for p in self._propellers]), region).tolist()
+        self,
+        painter: QPainter,
+        region: list[QRectF],
+        stands: Mapping[str, CallOut],
+        chosen: str | None,
+        spinning: Mapping[str, bool],
+        angle: float,
+    ) -> None:
+        """The body where the region touches it; ``angle`` is that of the propellers' first
+        blades."""
+        every, met = (
+            self._batch,
+            touching(boxes_of([p.box for p in self._propellers]), region).tolist(),
+        )
         propellers = [p for p, touched in zip(self._propellers, met, strict=True) if touched]
         ink: tuple[str, int] | None = None
         for i in every.within(region):
@@ -141,8 +157,12 @@ class Scene:
             painter.drawPolyline(QPolygonF([QPointF(float(x), float(y)) for x, y in edge]))
 
     def _paint_edges(
-        self, painter: QPainter, region: list[QRectF], stands: Mapping[str, CallOut], chosen: str | None
-    ) -> None:  # fmt: skip
+        self,
+        painter: QPainter,
+        region: list[QRectF],
+        stands: Mapping[str, CallOut],
+        chosen: str | None,
+    ) -> None:
         """Where neutral was, and for the chosen surface its outline."""
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for i in np.flatnonzero(touching(boxes_of(self.bounds), region, 6.0)).tolist():
@@ -155,7 +175,7 @@ class Scene:
                 painter.setPen(QPen(look.colour("ink"), 2.0))
                 painter.drawPolygon(polygon(np.array([hinge[0], hinge[1], edge[1], edge[0]])))
 
-    # -- what stands still --------------------------------------------------------------------------------------------
+    # -- what stands still -----------------------------------------------------------------------
 
     def _backdrop(self, frame: Frame) -> QPixmap:
         """Ground, horizon, shadow and what never moves."""
@@ -181,7 +201,9 @@ class Scene:
 
     def _paint_shadow(self, painter: QPainter, frame: Frame) -> None:
         """Painted small and drawn large, which makes its edge soft."""
-        low = float(min(f.corners[..., 2].min() for f in self.body.fixed)) - 0.02 * self.body.reach_mm
+        low = (
+            float(min(f.corners[..., 2].min() for f in self.body.fixed)) - 0.02 * self.body.reach_mm
+        )
         small = QPixmap(frame.size.width() // SHADOW + 1, frame.size.height() // SHADOW + 1)
         small.fill(Qt.GlobalColor.transparent)
         brush = QPainter(small)
@@ -195,18 +217,25 @@ class Scene:
         brush.end()
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.setOpacity(0.2)
-        painter.drawPixmap(QRectF(0, 0, small.width() * SHADOW, small.height() * SHADOW), small, QRectF(small.rect()))
+        painter.drawPixmap(
+            QRectF(0, 0, small.width() * SHADOW, small.height() * SHADOW),
+            small,
+            QRectF(small.rect()),
+        )
         painter.setOpacity(1.0)
 
     def _over_moving(self) -> NDArray[np.bool_]:
-        """Which fixed faces lie, or may come to lie, in front of something that moves; the others stay in the backdrop."""
+        """Which fixed faces lie, or may come to lie, in front of something that moves; the others
+        stay in the backdrop."""
         towards = self.camera.basis()[2]
         out = np.zeros(self._first, bool)
         furthest = min(75.0, 60.0 * self.exaggeration)
         every = list(range(len(self.body.hinged)))
         angles = (-furthest, -furthest / 2, 0.0, furthest / 2, furthest)
         swept = [self._turning.at(every, [d] * len(every))[1] for d in angles] if every else []
-        clouds = list(np.concatenate(swept, axis=1)) if swept else []  # of each face its corners at all angles
+        clouds = (
+            list(np.concatenate(swept, axis=1)) if swept else []
+        )  # of each face its corners at all angles
         discs = _disc_ends(self.motors)
         for k in range(0, len(discs), 4):
             hub = discs[k : k + 4].mean(axis=0)

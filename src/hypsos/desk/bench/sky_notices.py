@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What must be known about the picture, said in the sky above the aeroplane, one below the other; it moves nothing."""
+"""What must be known about the picture, said in the sky above the aeroplane, one below the other;
+it moves nothing."""
 
 from __future__ import annotations
 
@@ -60,7 +61,8 @@ class Sky(QWidget):
             made.setMinimumHeight(0)
 
     def say(self, kind: str, words: str) -> bool:
-        """Say this, or nothing, in the place of its kind. True when it is something else than before."""
+        """Say this, or nothing, in the place of its kind. True when it is something else than
+        before."""
         made = self.labels[kind]
         if made.text() == words:
             return False

@@ -1,12 +1,22 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""One stick under one thumb: two movements, springs where there are springs, trims along its edges."""
+"""One stick under one thumb: two movements, springs where there are springs, trims along its
+edges."""
 
 from __future__ import annotations
 
 from functools import cache
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtGui import (
+    QFocusEvent,
+    QHideEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+)
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.dependencies.motor_dependencies import motor_controls
@@ -17,20 +27,37 @@ from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.hand_control import SpokenControl
 from hypsos.desk.widgets.pixmap_cache import still
 
-WORDS = {"aileron_stick": "roll", "elevator_stick": "pitch", "throttle_stick": "throttle", "rudder_stick": "yaw"}
-COMMANDS = {"aileron_stick": "roll", "elevator_stick": "pitch", "throttle_stick": "thrust", "rudder_stick": "yaw"}
+WORDS = {
+    "aileron_stick": "roll",
+    "elevator_stick": "pitch",
+    "throttle_stick": "throttle",
+    "rudder_stick": "yaw",
+}
+COMMANDS = {
+    "aileron_stick": "roll",
+    "elevator_stick": "pitch",
+    "throttle_stick": "thrust",
+    "rudder_stick": "yaw",
+}
 SPRUNG_SPEED, THROTTLE_SPEED = 400.0, 120.0
 GIVEN_UP_MS = 1000
-"""A held key of which nothing was heard for so long counts as let go: a desktop may swallow the release."""
+"""A held key of which nothing was heard for so long counts as let go: a desktop may swallow the
+release."""
 
 
 @cache
 def stick_keys() -> dict[str, dict[int, tuple[int, int]]]:
-    """Hand -> key -> (which movement, which way). Made when first used: Qt's list of keys is long."""
+    """Hand -> key -> (which movement, which way). Made when first used: Qt's list of keys is
+    long."""
     key = Qt.Key
     return {
         "left": {key.Key_A: (0, -1), key.Key_D: (0, 1), key.Key_W: (1, 1), key.Key_S: (1, -1)},
-        "right": {key.Key_Left: (0, -1), key.Key_Right: (0, 1), key.Key_Up: (1, 1), key.Key_Down: (1, -1)},
+        "right": {
+            key.Key_Left: (0, -1),
+            key.Key_Right: (0, 1),
+            key.Key_Up: (1, 1),
+            key.Key_Down: (1, -1),
+        },
     }
 
 
@@ -42,20 +69,27 @@ class Stick(SpokenControl):
         self.workbench = workbench
         self.hand = hand
         self._grabbed: tuple[QPointF, dict[str, float]] | None = None
-        """Where the left button took the stick, and where its movements stood that go as far as the pointer goes."""
-        """Where the left button took the knob, and where the throttle stood then; None while it is let alone."""
+        """Where the left button took the stick, and where its movements stood that go as far as the
+        pointer goes."""
+        """Where the left button took the knob, and where the throttle stood then; None while it is
+        let alone."""
         self._down: dict[int, tuple[str, int]] = {}
-        """Key held -> the movement it holds, as it was when the key went down, and the key's place on the keyboard."""
+        """Key held -> the movement it holds, as it was when the key went down, and the key's place
+        on the keyboard."""
         self._given_up = QTimer(self)
         self._given_up.setSingleShot(True)
         self._given_up.setInterval(GIVEN_UP_MS)
         self._given_up.timeout.connect(self.let_go)
         keys = "A D W S" if hand == "left" else "the arrow keys"
-        self.setToolTip(f"Drag it, or use {keys}; both sticks answer at once. Trims: the marks along the edges.")
+        self.setToolTip(
+            f"Drag it, or use {keys}; both sticks answer at once. Trims: the marks along the edges."
+        )
         self._shown: tuple[tuple[str, float, float | None], ...] = ()
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._still: tuple[object, QPixmap] | None = None
-        workbench.simulation.live_changed.connect(self._refresh)  # comes after every change of the model, too
+        workbench.simulation.live_changed.connect(
+            self._refresh
+        )  # comes after every change of the model, too
         workbench.document.leaving.connect(self._leave)
         look.follow(self, self.updateGeometry)
 
@@ -74,7 +108,7 @@ class Stick(SpokenControl):
     def _words(self, name: str) -> str:
         return f"{WORDS[name]} {stick_words(name, self._value(name))}"
 
-    # -- what it carries --------------------------------------------------------------------------------------------
+    # -- what it carries -------------------------------------------------------------------------
 
     def movements(self) -> tuple[str, str]:
         """The movement left and right, and the one to and fro, in the pilot's stick mode."""
@@ -103,7 +137,7 @@ class Stick(SpokenControl):
         places[upward] = (QRectF(inner, f.top(), wide, f.height()), False)
         return {n: p for n, p in places.items() if self._share(n) is not None}
 
-    # -- painting ---------------------------------------------------------------------------------------------------
+    # -- painting --------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -143,12 +177,18 @@ class Stick(SpokenControl):
             painter = QPainter(made)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             f = self.field()
-            painter.setPen(QPen(look.colour("sea" if self.hasFocus() else "edge"), 2 if self.hasFocus() else 1))
+            painter.setPen(
+                QPen(look.colour("sea" if self.hasFocus() else "edge"), 2 if self.hasFocus() else 1)
+            )
             painter.setBrush(look.colour("field"))
             painter.drawRoundedRect(f, 10, 10)
             painter.setPen(QPen(look.colour("line"), 1))
-            painter.drawLine(QPointF(f.center().x(), f.top() + 6), QPointF(f.center().x(), f.bottom() - 6))
-            painter.drawLine(QPointF(f.left() + 6, f.center().y()), QPointF(f.right() - 6, f.center().y()))
+            painter.drawLine(
+                QPointF(f.center().x(), f.top() + 6), QPointF(f.center().x(), f.bottom() - 6)
+            )
+            painter.drawLine(
+                QPointF(f.left() + 6, f.center().y()), QPointF(f.right() - 6, f.center().y())
+            )
             for name, (strip, flat) in self._trim_places().items():
                 _paint_trim(painter, trims[name] or 0.0, strip, flat)
             painter.end()
@@ -156,15 +196,21 @@ class Stick(SpokenControl):
         return self._still[1]
 
     def _share(self, name: str) -> float | None:
-        """Where a movement's trim stands, of its range to one side; the lever moves as the stick does: pull is nose up."""
+        """Where a movement's trim stands, of its range to one side; the lever moves as the stick
+        does: pull is nose up."""
         model = self.workbench.model
         for axis in model.program.axes if model else ():
             if axis.command == COMMANDS.get(name) and axis.trim is not None:
                 sense = -1.0 if name == "elevator_stick" else 1.0
-                return sense * self.workbench.state.trim_clicks(axis.command) * axis.trim.step / axis.trim.range
+                return (
+                    sense
+                    * self.workbench.state.trim_clicks(axis.command)
+                    * axis.trim.step
+                    / axis.trim.range
+                )
         return None
 
-    # -- mouse ------------------------------------------------------------------------------------------------------
+    # -- mouse -----------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -172,11 +218,18 @@ class Stick(SpokenControl):
             return
         for name, (strip, flat) in self._trim_places().items():
             if strip.adjusted(-2, -2, 2, 2).contains(event.position()):
-                ahead = event.position().x() > strip.center().x() if flat else event.position().y() < strip.center().y()
+                ahead = (
+                    event.position().x() > strip.center().x()
+                    if flat
+                    else event.position().y() < strip.center().y()
+                )
                 self._click_trim(name, 1 if ahead else -1)
                 return
         if self.field().contains(event.position()):
-            self._grabbed = (event.position(), {n: self._value(n) for n in self.movements() if self._gives_power(n)})
+            self._grabbed = (
+                event.position(),
+                {n: self._value(n) for n in self.movements() if self._gives_power(n)},
+            )
             self._follow(event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -185,7 +238,11 @@ class Stick(SpokenControl):
             self._follow(event.position())
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        if self._grabbed is not None and event is not None and event.button() == Qt.MouseButton.LeftButton:
+        if (
+            self._grabbed is not None
+            and event is not None
+            and event.button() == Qt.MouseButton.LeftButton
+        ):
             self._grabbed = None
             self._spring()
 
@@ -195,8 +252,9 @@ class Stick(SpokenControl):
         return name == "throttle_stick" or (model is not None and name in motor_controls(model))
 
     def _follow(self, place: QPointF) -> None:
-        """What has a spring goes to the pointer. What gives power goes as far as the pointer has gone since it took the knob: a
-        click beside the knob, to give the stick the keys, starts no motor."""
+        """What has a spring goes to the pointer. What gives power goes as far as the pointer has
+        gone since it took the knob: a click beside the knob, to give the stick the keys, starts no
+        motor."""
         assert self._grabbed is not None
         taken, stood = self._grabbed
         f = self.field()
@@ -204,10 +262,15 @@ class Stick(SpokenControl):
         across, upward = self.movements()
         x = (place.x() - f.center().x()) / reach * 100
         y = (f.center().y() - place.y()) / reach * 100
-        gone_right, gone_up = (place.x() - taken.x()) / reach * 100, (taken.y() - place.y()) / reach * 100
+        gone_right, gone_up = (
+            (place.x() - taken.x()) / reach * 100,
+            (taken.y() - place.y()) / reach * 100,
+        )
         for name, pointed, gone in ((across, x, gone_right), (upward, y, gone_up)):
             value = stood[name] + gone if name in stood else pointed
-            self.workbench.simulation.set_control(name, float(round(max(-100.0, min(100.0, value)))))
+            self.workbench.simulation.set_control(
+                name, float(round(max(-100.0, min(100.0, value))))
+            )
 
     def _spring(self) -> None:
         for name in self.movements():
@@ -218,11 +281,12 @@ class Stick(SpokenControl):
         clicks = -ahead if name == "elevator_stick" else ahead
         self.workbench.notices.attempt(lambda: self.workbench.document.trim(COMMANDS[name], clicks))
 
-    # -- keys -------------------------------------------------------------------------------------------------------
+    # -- keys ------------------------------------------------------------------------------------
     #
-    # A key that is down moves a stick, a throttle too. What must hold: whatever else happens meanwhile, a key that is
-    # let go stops what it moved. So a release is never asked for its modifiers, a key remembers its movement, and
-    # whatever takes the keys away (focus, window, page, another model) counts as letting them all go.
+    # A key that is down moves a stick, a throttle too. What must hold: whatever else happens
+    # meanwhile, a key that is let go stops what it moved. So a release is never asked for its
+    # modifiers, a key remembers its movement, and whatever takes the keys away (focus, window,
+    # page, another model) counts as letting them all go.
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         self.let_go()
@@ -254,7 +318,8 @@ class Stick(SpokenControl):
             super().keyReleaseEvent(event)
 
     def _movement(self, key: int) -> tuple[str, int] | None:
-        """The movement that a key stands for in the pilot's stick mode, and which way; None for any other key."""
+        """The movement that a key stands for in the pilot's stick mode, and which way; None for any
+        other key."""
         model = self.workbench.model
         for hand, keys in stick_keys().items():
             if key in keys and model is not None:
@@ -277,7 +342,9 @@ class Stick(SpokenControl):
             self._click_trim(name, sense)
             return True
         others = (
-            Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
+            Qt.KeyboardModifier.ControlModifier
+            | Qt.KeyboardModifier.AltModifier
+            | Qt.KeyboardModifier.MetaModifier
         )
         if modifiers & others:
             return False
@@ -287,7 +354,9 @@ class Stick(SpokenControl):
             del self._down[other]  # the later key of one movement holds it
         self._down[key] = (name, event.nativeScanCode())
         self._given_up.start()
-        self.workbench.simulation.hold(name, sense * (THROTTLE_SPEED if name == "throttle_stick" else SPRUNG_SPEED))
+        self.workbench.simulation.hold(
+            name, sense * (THROTTLE_SPEED if name == "throttle_stick" else SPRUNG_SPEED)
+        )
         return True
 
     def _release(self, event: QKeyEvent) -> bool:
@@ -321,9 +390,13 @@ def _paint_trim(painter: QPainter, share: float, strip: QRectF, flat: bool) -> N
     at = strip.center() + (QPointF(share * room, 0) if flat else QPointF(0, -share * room))
     painter.setPen(QPen(look.colour("edge"), 1))
     if flat:
-        painter.drawLine(QPointF(strip.center().x(), strip.top()), QPointF(strip.center().x(), strip.bottom()))
+        painter.drawLine(
+            QPointF(strip.center().x(), strip.top()), QPointF(strip.center().x(), strip.bottom())
+        )
     else:
-        painter.drawLine(QPointF(strip.left(), strip.center().y()), QPointF(strip.right(), strip.center().y()))
+        painter.drawLine(
+            QPointF(strip.left(), strip.center().y()), QPointF(strip.right(), strip.center().y())
+        )
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(look.colour("ochre"))
     thin, thick = 5.0, (strip.height() if flat else strip.width()) - 2

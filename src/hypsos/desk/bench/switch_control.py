@@ -15,10 +15,12 @@ from hypsos.desk.widgets.hand_control import Handle
 
 
 class Toggle(Handle):
-    """A switch or momentary button. What is drawn lowest is nearest to the pilot; which end is the first is the
-    transmitter's."""
+    """A switch or momentary button. What is drawn lowest is nearest to the pilot; which end is the
+    first is the transmitter's."""
 
-    def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, workbench: Workbench, control: Control, parent: QWidget | None = None
+    ) -> None:
         super().__init__(workbench, control, parent)
         self._pressed = False
 
@@ -75,10 +77,14 @@ class Toggle(Handle):
         n = len(self.control.positions)
         painter.setFont(look.font(0.78))
         painter.setPen(look.colour("faint"))
-        painter.drawText(QRectF(2, 0, self.width(), look.px(15)), Qt.AlignmentFlag.AlignVCenter, self._label())
+        painter.drawText(
+            QRectF(2, 0, self.width(), look.px(15)), Qt.AlignmentFlag.AlignVCenter, self._label()
+        )
         if self.hasFocus():
             painter.setPen(QPen(look.colour("sea"), 2))
-            painter.drawRoundedRect(QRectF(1, look.px(15), self.width() - 2, self.height() - look.px(16)), 4, 4)
+            painter.drawRoundedRect(
+                QRectF(1, look.px(15), self.width() - 2, self.height() - look.px(16)), 4, 4
+            )
         groove = QRectF(look.px(6), look.px(18), look.px(8), n * look.px(16) - look.px(4))
         painter.setPen(QPen(look.colour("edge"), 1))
         painter.setBrush(look.colour("field"))
@@ -90,13 +96,15 @@ class Toggle(Handle):
         for i, words in enumerate(self.control.positions):
             painter.setFont(look.font(0.86, bold=i == at))
             painter.setPen(look.colour("ink" if i == at else "faint"))
-            painter.drawText(self.slot(i).adjusted(look.px(22), 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
+            painter.drawText(
+                self.slot(i).adjusted(look.px(22), 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words
+            )
 
     def _set(self, position: int) -> None:
         position = max(0, min(len(self.control.positions) - 1, position))
         self.workbench.simulation.set_control(self.control.name, float(position))
 
-    # -- mouse ------------------------------------------------------------------------------------------------------
+    # -- mouse -----------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -112,19 +120,22 @@ class Toggle(Handle):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         self.let_button_go()
 
-    # -- keys -------------------------------------------------------------------------------------------------------
+    # -- keys ------------------------------------------------------------------------------------
     #
-    # Nothing but a key meant for it may move the motor's switch from cut to run: the arrows are the elevator's keys, and
-    # whoever has just clicked *cut* still has the switch under his fingers. So there arrows and Space only lead to cut;
-    # the number of a position is the key that is meant for it. A button has one key, Space, whatever it does; an arrow presses
-    # none. A key that is held and repeats moves no switch.
+    # Nothing but a key meant for it may move the motor's switch from cut to run: the arrows are the
+    # elevator's keys, and whoever has just clicked *cut* still has the switch under his fingers. So
+    # there arrows and Space only lead to cut; the number of a position is the key that is meant for
+    # it. A button has one key, Space, whatever it does; an arrow presses none. A key that is held
+    # and repeats moves no switch.
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         key = event.key()
         number = key - Qt.Key.Key_1
         others = (
-            Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
+            Qt.KeyboardModifier.ControlModifier
+            | Qt.KeyboardModifier.AltModifier
+            | Qt.KeyboardModifier.MetaModifier
         )
         if event.modifiers() & others:
             event.ignore()

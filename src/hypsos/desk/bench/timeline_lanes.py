@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The lanes of the timeline as they are painted: places, states and figures over time, what was said, the cursor."""
+"""The lanes of the timeline as they are painted: places, states and figures over time, what was
+said, the cursor."""
 
 from __future__ import annotations
 
@@ -34,7 +35,7 @@ class Lanes(SpokenControl):
         self.stretch: tuple[float, float] | None = None
         self._lanes: list[int] = []
 
-    # -- room ---------------------------------------------------------------------------------------------------------------
+    # -- room ------------------------------------------------------------------------------------
 
     @property
     def recorder(self) -> Recorder:
@@ -49,8 +50,17 @@ class Lanes(SpokenControl):
 
     def plot(self) -> QRect:
         """Where the lanes are, between their names and their values."""
-        names, values = (look.px(138), look.px(104)) if self.width() > look.px(430) else (look.px(92), look.px(70))
-        return QRect(names, look.px(AXIS), max(20, self.width() - names - values), look.px(LANE) * len(self._lanes))
+        names, values = (
+            (look.px(138), look.px(104))
+            if self.width() > look.px(430)
+            else (look.px(92), look.px(70))
+        )
+        return QRect(
+            names,
+            look.px(AXIS),
+            max(20, self.width() - names - values),
+            look.px(LANE) * len(self._lanes),
+        )
 
     def times(self) -> tuple[float, float]:
         """The seconds at the left and the right edge."""
@@ -78,7 +88,7 @@ class Lanes(SpokenControl):
         at = self.times()[1] if self.cursor_s is None else self.cursor_s
         return max(0, recorder.index_at(at))
 
-    # -- painting -------------------------------------------------------------------------------------------------------------
+    # -- painting --------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -88,14 +98,18 @@ class Lanes(SpokenControl):
             painter.setPen(look.colour("faint"))
             painter.setFont(look.font(1.0))
             painter.drawText(
-                self.rect(), Qt.AlignmentFlag.AlignCenter, "Move a stick or a switch: it is recorded here."
+                self.rect(),
+                Qt.AlignmentFlag.AlignCenter,
+                "Move a stick or a switch: it is recorded here.",
             )
             return
         plot = self.plot()
         seen = event.rect() if event is not None else self.rect()
         lane = look.px(LANE)
         first = max(0, (seen.top() - plot.top()) // lane)
-        lanes = list(enumerate(self._lanes))[first : max(first, (seen.bottom() - plot.top()) // lane + 1)]
+        lanes = list(enumerate(self._lanes))[
+            first : max(first, (seen.bottom() - plot.top()) // lane + 1)
+        ]
         if lanes:
             image = lanes_image(recorder, [k for _, k in lanes], self.times(), plot.width(), lane)
             painter.drawImage(plot.left(), plot.top() + first * lane, image)
@@ -113,14 +127,20 @@ class Lanes(SpokenControl):
             if x > plot.left():
                 veil = QColor(look.colour("paper"))
                 veil.setAlpha(150)
-                painter.fillRect(QRectF(plot.left(), plot.top(), x - plot.left(), plot.height()), veil)
+                painter.fillRect(
+                    QRectF(plot.left(), plot.top(), x - plot.left(), plot.height()), veil
+                )
         if self.stretch is not None:
             a, b = (min(max(self.place(x), plot.left()), plot.right() + 1.0) for x in self.stretch)
             tint = QColor(look.colour("ochre"))
             tint.setAlpha(50)
-            painter.fillRect(QRectF(a, plot.top() - look.px(5), b - a, plot.height() + look.px(5)), tint)
+            painter.fillRect(
+                QRectF(a, plot.top() - look.px(5), b - a, plot.height() + look.px(5)), tint
+            )
 
-    def _paint_places(self, painter: QPainter, recorder: Recorder, plot: QRect, lanes: list[tuple[int, int]]) -> None:
+    def _paint_places(
+        self, painter: QPainter, recorder: Recorder, plot: QRect, lanes: list[tuple[int, int]]
+    ) -> None:
         """The names of modes, states and positions, where there is room for them."""
         painter.setFont(look.font(0.78))
         start, end = self.times()
@@ -138,7 +158,11 @@ class Lanes(SpokenControl):
                 if i >= len(held):
                     continue
                 left = max(self.place(float(recorder.t_s[a + i])), float(plot.left()))
-                right = self.place(float(recorder.t_s[a + j])) if a + j < len(recorder.t_s) else plot.right() + 1.0
+                right = (
+                    self.place(float(recorder.t_s[a + j]))
+                    if a + j < len(recorder.t_s)
+                    else plot.right() + 1.0
+                )
                 right = min(right, plot.right() + 1.0)
                 words = track.words(float(held[i]))
                 box = QRectF(left + 4, plot.top() + row * lane, right - left - 6, lane - 1)
@@ -146,7 +170,9 @@ class Lanes(SpokenControl):
                     painter.setPen(look.colour("ink"))
                     painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
 
-    def _paint_names(self, painter: QPainter, recorder: Recorder, plot: QRect, lanes: list[tuple[int, int]]) -> None:
+    def _paint_names(
+        self, painter: QPainter, recorder: Recorder, plot: QRect, lanes: list[tuple[int, int]]
+    ) -> None:
         painter.setFont(look.font(0.86))
         metrics = painter.fontMetrics()
         lane, place = look.px(LANE), self._row()
@@ -158,8 +184,12 @@ class Lanes(SpokenControl):
             name = metrics.elidedText(track.label, Qt.TextElideMode.ElideRight, room)
             painter.drawText(QRectF(6, top, room, lane), Qt.AlignmentFlag.AlignVCenter, name)
             room = self.width() - plot.right() - 10
-            said = metrics.elidedText(track.words(float(recorder.rows[place, k])), Qt.TextElideMode.ElideRight, room)
-            painter.drawText(QRectF(plot.right() + 6, top, room, lane), Qt.AlignmentFlag.AlignVCenter, said)
+            said = metrics.elidedText(
+                track.words(float(recorder.rows[place, k])), Qt.TextElideMode.ElideRight, room
+            )
+            painter.drawText(
+                QRectF(plot.right() + 6, top, room, lane), Qt.AlignmentFlag.AlignVCenter, said
+            )
 
     def _paint_time(self, painter: QPainter, recorder: Recorder, plot: QRect) -> None:
         """The seconds along the top, what was said, the cursor."""
@@ -174,7 +204,9 @@ class Lanes(SpokenControl):
             x = self.place(now - k * step)
             painter.drawLine(QPointF(x, plot.top() - 3), QPointF(x, plot.top()))
             words = "now" if k == 0 else f"−{k * step} s"
-            painter.drawText(QRectF(x - 30, 0, 60, plot.top() - 4), Qt.AlignmentFlag.AlignCenter, words)
+            painter.drawText(
+                QRectF(x - 30, 0, 60, plot.top() - 4), Qt.AlignmentFlag.AlignCenter, words
+            )
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
         for frame, _, rank in recorder.captions:
@@ -182,9 +214,15 @@ class Lanes(SpokenControl):
             if not 0 <= place < len(recorder.t_s) or not start <= recorder.t_s[place] <= end:
                 continue
             x, r = self.place(float(recorder.t_s[place])), look.px(4)
-            painter.setBrush(look.colour({"danger": "rust", "state": "sea", "remark": "edge"}[rank]))
+            painter.setBrush(
+                look.colour({"danger": "rust", "state": "sea", "remark": "edge"}[rank])
+            )
             top = plot.top() - 1.0
-            painter.drawPolygon(QPolygonF([QPointF(x - r, top - 2 * r), QPointF(x + r, top - 2 * r), QPointF(x, top)]))
+            painter.drawPolygon(
+                QPolygonF(
+                    [QPointF(x - r, top - 2 * r), QPointF(x + r, top - 2 * r), QPointF(x, top)]
+                )
+            )
         if self.cursor_s is not None and start <= self.cursor_s <= end:
             x = self.place(self.cursor_s)
             painter.setPen(QPen(look.colour("ink"), 1.6))

@@ -29,7 +29,9 @@ class TimePanel(QWidget):
         self.further = self._button("−", "More seconds. (−, or Ctrl and the wheel)")
         self.all = self._button("All", "Show also what does not move in this time.")
         self.all.setCheckable(True)
-        self.keep = self._button("Keep…", "Keep the stretch marked (Shift and drag), or all that is seen.")
+        self.keep = self._button(
+            "Keep…", "Keep the stretch marked (Shift and drag), or all that is seen."
+        )
         self.go_on = self._button("Go on from here", "Time goes on from the moment at the cursor.")
         self.now = self._button("Back to now", "Back to where the bench was. (Escape)")
         self.nearer.setAccessibleName("Show fewer seconds")
@@ -49,7 +51,14 @@ class TimePanel(QWidget):
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._scroll.setWidget(self.lanes)
         self._band = flowing(
-            self.pause, self.nearer, self.further, self.all, self.keep, self.go_on, self.now, self.says
+            self.pause,
+            self.nearer,
+            self.further,
+            self.all,
+            self.keep,
+            self.go_on,
+            self.now,
+            self.says,
         )
         column = QVBoxLayout(self)
         column.setContentsMargins(4, 3, 4, 0)

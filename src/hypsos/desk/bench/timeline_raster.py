@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The lanes of the timeline as one picture, every pixel column from all that was held in its time."""
+"""The lanes of the timeline as one picture, every pixel column from all that was held in its
+time."""
 
 from __future__ import annotations
 
@@ -19,9 +20,11 @@ COLOURS = {
 Pixels = NDArray[np.uint32]
 
 
-def lanes_image(recorder: Recorder, lanes: list[int], times: tuple[float, float], width: int, lane: int) -> QImage:
-    """Some tracks below each other, each ``lane`` pixels high, between two times. What lasted less than a pixel is seen, too:
-    a level as an upright line, a flag as a mark in ink."""
+def lanes_image(
+    recorder: Recorder, lanes: list[int], times: tuple[float, float], width: int, lane: int
+) -> QImage:
+    """Some tracks below each other, each ``lane`` pixels high, between two times. What lasted less
+    than a pixel is seen, too: a level as an upright line, a flag as a mark in ink."""
     start, end = times
     count = len(lanes)
     back, line, ink = (_argb(look.colour(x)) for x in ("card", "paper", "ink"))
@@ -34,7 +37,8 @@ def lanes_image(recorder: Recorder, lanes: list[int], times: tuple[float, float]
     low = np.array([x.low for x in tracks])[:, None]
     high = np.array([x.high for x in tracks])[:, None]
     first, last = (
-        np.rint((lane - 5) * (1 - np.clip((x - low) / (high - low), 0, 1)) + 2).astype(np.int16) for x in (most, least)
+        np.rint((lane - 5) * (1 - np.clip((x - low) / (high - low), 0, 1)) + 2).astype(np.int16)
+        for x in (most, least)
     )
     last += 1
     flags = np.array([x.kind == "flag" for x in tracks])
@@ -55,11 +59,14 @@ def lanes_image(recorder: Recorder, lanes: list[int], times: tuple[float, float]
             middle = (lane - 5) // 2 + 2
             block[k, middle] = np.where(inked[k, middle], block[k, middle], np.uint32(line))
     block[:, -1, :] = line
-    return QImage(block.tobytes(), width, count * lane, 4 * width, QImage.Format.Format_RGB32).copy()
+    return QImage(
+        block.tobytes(), width, count * lane, 4 * width, QImage.Format.Format_RGB32
+    ).copy()
 
 
 def _between(rows: Array, lanes: list[int], index: Places) -> tuple[Array, Array]:
-    """The least and the most of each track in each pixel column, from what was held as it begins to what is as it ends."""
+    """The least and the most of each track in each pixel column, from what was held as it begins to
+    what is as it ends."""
     first, end = int(index[0]), int(index[-1]) + 1
     held = rows[first:end][:, lanes]
     at = index - first
@@ -73,7 +80,9 @@ def _shades(ground: QColor, colour: QColor, count: int) -> Pixels:
     shares = np.linspace(0.06, 0.5, max(2, count))
     a, b = (np.array(x.getRgb()[:3], float) for x in (ground, colour))
     mixed = np.rint(a + (b - a) * shares[:, None]).astype(np.uint32)
-    return np.asarray((0xFF << 24) | (mixed[:, 0] << 16) | (mixed[:, 1] << 8) | mixed[:, 2], np.uint32)
+    return np.asarray(
+        (0xFF << 24) | (mixed[:, 0] << 16) | (mixed[:, 1] << 8) | mixed[:, 2], np.uint32
+    )
 
 
 def _argb(colour: QColor) -> int:

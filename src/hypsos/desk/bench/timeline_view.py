@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The last two minutes as lanes: hands, mode, guard, conditions, motors, surfaces, with a cursor that puts the bench back."""
+"""The last two minutes as lanes: hands, mode, guard, conditions, motors, surfaces, with a cursor
+that puts the bench back."""
 
 from __future__ import annotations
 
@@ -7,13 +8,7 @@ from collections.abc import Callable
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import (
-    QHideEvent,
-    QKeyEvent,
-    QMouseEvent,
-    QShowEvent,
-    QWheelEvent,
-)
+from PyQt6.QtGui import QHideEvent, QKeyEvent, QMouseEvent, QShowEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.base.backends import Array
@@ -33,7 +28,8 @@ REST_MS = 500
 
 
 class Timeline(Lanes):
-    """Lanes over time; the cursor by mouse or arrow keys. ``moving_only`` leaves out what did not change."""
+    """Lanes over time; the cursor by mouse or arrow keys. ``moving_only`` leaves out what did not
+    change."""
 
     moved = pyqtSignal()
     """The cursor, the stretch, the zoom or the pause is another one."""
@@ -55,7 +51,7 @@ class Timeline(Lanes):
         workbench.simulation.model_changed.connect(self._again)
         look.follow(self, self._again)
 
-    # -- following ------------------------------------------------------------------------------------------------------------
+    # -- following -------------------------------------------------------------------------------
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
@@ -79,7 +75,9 @@ class Timeline(Lanes):
 
     def _rests(self, recorder: Recorder) -> bool:
         """Whether nothing but the time itself has moved since it was painted last."""
-        moving = [k for k, x in enumerate(recorder.tracks) if x.group != "timers"]  # those only count
+        moving = [
+            k for k, x in enumerate(recorder.tracks) if x.group != "timers"
+        ]  # those only count
         row = recorder.rows[-1][moving] if len(recorder.rows) else None
         before, self._row_drawn = self._row_drawn, row
         if row is None or before is None:
@@ -96,7 +94,16 @@ class Timeline(Lanes):
             self.cursor_s = self.end_s = None  # a hand has moved, and time goes on from there
             self.moved.emit()
         start, end = self.times()
-        state = (recorder.end, recorder.first, start, end, self.cursor_s, self.stretch, self.moving_only, self.size())
+        state = (
+            recorder.end,
+            recorder.first,
+            start,
+            end,
+            self.cursor_s,
+            self.stretch,
+            self.moving_only,
+            self.size(),
+        )
         if state == self._drawn:
             return
         self._drawn = state
@@ -134,14 +141,17 @@ class Timeline(Lanes):
         self.setRange(0, max(1, round(self.span * 10)))
         rows = recorder.rows[place]
         told = ", ".join(
-            f"{x.label} {x.words(float(rows[k]))}" for k in self._lanes[:12] for x in (recorder.tracks[k],)
+            f"{x.label} {x.words(float(rows[k]))}"
+            for k in self._lanes[:12]
+            for x in (recorder.tracks[k],)
         )
         self.speak(round((at - start) * 10), f"{max(0.0, recorder.now_s() - at):.1f} s ago: {told}")
 
-    # -- hands on it ------------------------------------------------------------------------------------------------------------
+    # -- hands on it -----------------------------------------------------------------------------
 
     def look_at(self, t_s: float) -> bool:
-        """Put the cursor, and the bench, to a moment. False where the bench cannot go back there."""
+        """Put the cursor, and the bench, to a moment. False where the bench cannot go back
+        there."""
         recorder = self.recorder
         if not len(recorder.t_s):
             return False
@@ -154,7 +164,9 @@ class Timeline(Lanes):
         done = self._away = recorder.go_back(at)
         start, end = self.times()
         if not start <= t_s <= end:
-            self.end_s = min(max(float(recorder.now_s()), t_s), t_s + self.span * (0.9 if t_s < start else 0.1))
+            self.end_s = min(
+                max(float(recorder.now_s()), t_s), t_s + self.span * (0.9 if t_s < start else 0.1)
+            )
         self.moved.emit()
         self._again()
         return done
@@ -196,7 +208,11 @@ class Timeline(Lanes):
         recorder = self.recorder
         now = recorder.now_s()
         end = (self.times()[1] if self.end_s is None else self.end_s) + seconds
-        self.end_s = None if end >= now and self.cursor_s is None else min(max(end, now - KEPT_S + self.span), now)
+        self.end_s = (
+            None
+            if end >= now and self.cursor_s is None
+            else min(max(end, now - KEPT_S + self.span), now)
+        )
         self.moved.emit()
         self._again()
 
@@ -218,7 +234,10 @@ class Timeline(Lanes):
         assert event is not None
         self.setFocus()
         t = self.at(event.position().x())
-        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier or event.position().y() < self.plot().top():
+        if (
+            event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+            or event.position().y() < self.plot().top()
+        ):
             self._drag, self._from = "stretch", t
             self.stretch = None
         else:
@@ -258,13 +277,19 @@ class Timeline(Lanes):
         here = self.cursor_s if self.cursor_s is not None else self.times()[1]
         step = 1.0 if shift else 0.1
         acts: dict[Qt.Key, Callable[[], object]] = {
-            Qt.Key.Key_Left: lambda: self.look_at(here - step), Qt.Key.Key_Right: lambda: self.look_at(here + step),
-            Qt.Key.Key_Home: lambda: self.look_at(here - KEPT_S), Qt.Key.Key_End: lambda: self.pause(False),
-            Qt.Key.Key_PageUp: lambda: self.go_by(-self.span / 2), Qt.Key.Key_PageDown: lambda: self.go_by(self.span / 2),
-            Qt.Key.Key_Plus: lambda: self.zoom(-1, here), Qt.Key.Key_Equal: lambda: self.zoom(-1, here),
-            Qt.Key.Key_Minus: lambda: self.zoom(1, here), Qt.Key.Key_Space: lambda: self.pause(self.end_s is None),
-            Qt.Key.Key_BracketLeft: lambda: self.mark(0), Qt.Key.Key_BracketRight: lambda: self.mark(1),
-        }  # fmt: skip
+            Qt.Key.Key_Left: lambda: self.look_at(here - step),
+            Qt.Key.Key_Right: lambda: self.look_at(here + step),
+            Qt.Key.Key_Home: lambda: self.look_at(here - KEPT_S),
+            Qt.Key.Key_End: lambda: self.pause(False),
+            Qt.Key.Key_PageUp: lambda: self.go_by(-self.span / 2),
+            Qt.Key.Key_PageDown: lambda: self.go_by(self.span / 2),
+            Qt.Key.Key_Plus: lambda: self.zoom(-1, here),
+            Qt.Key.Key_Equal: lambda: self.zoom(-1, here),
+            Qt.Key.Key_Minus: lambda: self.zoom(1, here),
+            Qt.Key.Key_Space: lambda: self.pause(self.end_s is None),
+            Qt.Key.Key_BracketLeft: lambda: self.mark(0),
+            Qt.Key.Key_BracketRight: lambda: self.mark(1),
+        }
         if key == Qt.Key.Key_Escape and self.end_s is not None:
             self.pause(False)
         elif (act := acts.get(Qt.Key(key))) is not None:

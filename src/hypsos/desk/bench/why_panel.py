@@ -4,7 +4,15 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
+from PyQt6.QtGui import (
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QShowEvent,
+)
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.explain.explain_part import Bar, PartExplanation, amount_words
@@ -22,7 +30,8 @@ KIND_COLOURS = {
 
 
 class Why(SpokenControl):
-    """The explanation of the chosen part, live. A bar leads to the place where its number is set."""
+    """The explanation of the chosen part, live. A bar leads to the place where its number is
+    set."""
 
     place_wanted = pyqtSignal(str)
     """The document path of the bar that was touched."""
@@ -82,13 +91,20 @@ class Why(SpokenControl):
         if explanation is None:
             painter.setPen(look.colour("faint"))
             words = "Touch a surface or a channel to see why it stands where it stands."
-            painter.drawText(self.rect().adjusted(16, 8, -16, -8), Qt.AlignmentFlag.AlignCenter, words)
+            painter.drawText(
+                self.rect().adjusted(16, 8, -16, -8), Qt.AlignmentFlag.AlignCenter, words
+            )
             return
         bars = self.bars()
         bottom = self._paint_bars(painter, explanation, bars)
         painter.setFont(look.font(0.95))
         painter.setPen(look.colour("ink"))
-        room = QRectF(look.px(12), bottom + look.px(5), self.width() - look.px(24), self.height() - bottom - look.px(6))
+        room = QRectF(
+            look.px(12),
+            bottom + look.px(5),
+            self.width() - look.px(24),
+            self.height() - bottom - look.px(6),
+        )
         painter.drawText(room, int(Qt.TextFlag.TextWordWrap), explanation.sentence)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -96,14 +112,17 @@ class Why(SpokenControl):
             painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
 
     def _scale(self, explanation: PartExplanation, bars: list[Bar]) -> tuple[float, float]:
-        """The least and greatest value the bars reach, 0 and the ends of nominal travel included."""
+        """The least and greatest value the bars reach, 0 and the ends of nominal travel
+        included."""
         run, low, high = 0.0, -100.0, 100.0
         for b in bars:
             run += b.amount
             low, high = min(low, run), max(high, run)
         return low - 6, high + 6
 
-    def _paint_bars(self, painter: QPainter, explanation: PartExplanation, bars: list[Bar]) -> float:
+    def _paint_bars(
+        self, painter: QPainter, explanation: PartExplanation, bars: list[Bar]
+    ) -> float:
         low, high = self._scale(explanation, bars)
         name_w = float(min(look.px(196), self.width() * 0.4))
         value_w = float(look.px(92))
@@ -134,7 +153,9 @@ class Why(SpokenControl):
             metrics = QFontMetricsF(look.font(0.92))
             painter.setFont(look.font(0.92))
             painter.setPen(look.colour("sea" if bar.path and step_of_path(bar.path) else "ink"))
-            painter.drawText(box, flags, metrics.elidedText(bar.label, Qt.TextElideMode.ElideRight, box.width()))
+            painter.drawText(
+                box, flags, metrics.elidedText(bar.label, Qt.TextElideMode.ElideRight, box.width())
+            )
             a, b = x(run), x(run + bar.amount)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(look.colour(KIND_COLOURS[bar.kind]))
@@ -149,11 +170,17 @@ class Why(SpokenControl):
         painter.setPen(QPen(look.colour("ink"), 1))
         painter.drawLine(QPointF(look.px(12), y), QPointF(self.width() - look.px(8), y))
         painter.setFont(look.font(0.95, bold=True))
-        painter.drawText(QRectF(look.px(12), y, name_w, row), flags, f"{part.label}: {explanation.words}")
+        painter.drawText(
+            QRectF(look.px(12), y, name_w, row), flags, f"{part.label}: {explanation.words}"
+        )
         painter.setBrush(look.colour("surface"))
         a, b = x(0), x(explanation.stand)
         painter.drawRect(QRectF(min(a, b), y + row * 0.2, max(1.5, abs(b - a)), row * 0.6))
-        total = explanation.words if isinstance(part, Motor) else side_percent(part, explanation.stand, 1)
+        total = (
+            explanation.words
+            if isinstance(part, Motor)
+            else side_percent(part, explanation.stand, 1)
+        )
         box = QRectF(right + look.px(6), y, value_w, row)
         painter.drawText(box, flags | Qt.AlignmentFlag.AlignRight, total)
         return base
@@ -162,7 +189,9 @@ class Why(SpokenControl):
         if self.hasFocus() and i == self._at:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(look.colour("sea_soft"))
-            painter.drawRoundedRect(QRectF(look.px(6), y, self.width() - look.px(12), self.row_height()), 3, 3)
+            painter.drawRoundedRect(
+                QRectF(look.px(6), y, self.width() - look.px(12), self.row_height()), 3, 3
+            )
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

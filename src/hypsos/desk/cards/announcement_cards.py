@@ -10,7 +10,12 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QPushButton, QVBoxLa
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.lookup import at_place
 from hypsos.core.document.paths import get_at, with_at
-from hypsos.core.edits.announcement_words import MOMENT_WORDS, RANK_WORDS, announcement_words, timer_words
+from hypsos.core.edits.announcement_words import (
+    MOMENT_WORDS,
+    RANK_WORDS,
+    announcement_words,
+    timer_words,
+)
 from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.engine.announcements import Spoken
 from hypsos.core.parts.announcement_values import MOMENTS, RANKS, Announcement, Timer
@@ -50,7 +55,7 @@ class VoiceCard(QFrame):
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(card(self._first_row(), self.phrase, self._inner))
 
-    # -- what a subclass has its own way of -------------------------------------------------------------------------------
+    # -- what a subclass has its own way of ------------------------------------------------------
 
     @property
     def path(self) -> str:
@@ -72,7 +77,7 @@ class VoiceCard(QFrame):
     def show_values(self) -> None:
         """Show choices and ticks as they are now."""
 
-    # -- the same for all -------------------------------------------------------------------------------------------------
+    # -- the same for all ------------------------------------------------------------------------
 
     def _first_row(self) -> QHBoxLayout:
         return row(self.title, self.change, self.gone)
@@ -130,7 +135,11 @@ class VoiceCard(QFrame):
 
         def put(value: float) -> None:
             said = f"{self.words()[0]}: {name.lower()} {value:g} {unit}".rstrip()
-            made = with_at(self.workbench.loaded, f"{self.path}.{field}", int(value) if field == "last_s" else value)
+            made = with_at(
+                self.workbench.loaded,
+                f"{self.path}.{field}",
+                int(value) if field == "last_s" else value,
+            )
             self.workbench.document.apply(made, said)
 
         about = f"{self.words()[0]}: {name.lower()}"
@@ -154,7 +163,9 @@ class VoiceCard(QFrame):
 
     def sentence(self, field: str, place: ConditionPlace | None = None) -> SentenceEditor:
         """The sentence of a field of it."""
-        made = SentenceEditor(self.workbench, place or ConditionPlace(f"{self.path}.{field}"), self.words()[0])
+        made = SentenceEditor(
+            self.workbench, place or ConditionPlace(f"{self.path}.{field}"), self.words()[0]
+        )
         self.editors.append(made)
         return made
 
@@ -199,7 +210,9 @@ class AnnouncementCard(VoiceCard):
         return row(self.title, hear, self.change, self.gone)
 
     def make(self) -> QWidget:
-        self.moment = self.choice("When it is said", {m: MOMENT_WORDS[m] for m in MOMENTS}, "moment")
+        self.moment = self.choice(
+            "When it is said", {m: MOMENT_WORDS[m] for m in MOMENTS}, "moment"
+        )
         self.rank = self.choice("How urgent it is", {r: RANK_WORDS[r] for r in RANKS}, "rank")
         self.every = self.number("Again every", "every_s", (0.5, 600), step=0.5)
         self._every = QWidget()
@@ -254,7 +267,9 @@ class TimerCard(VoiceCard):
         return row(self.title, self.shown, self.change, self.gone)
 
     def make(self) -> QWidget:
-        self.counts = self.choice("How it counts", {"up": "up, and has run out at", "down": "down from"}, "counts")
+        self.counts = self.choice(
+            "How it counts", {"up": "up, and has run out at", "down": "down from"}, "counts"
+        )
         self.span = _Times("From or to", self, "span_s")
         self.moments = _Times("Says", self, "moments", several=True)
         self.every = _Times("Says its reading every", self, "every_s")
@@ -270,13 +285,20 @@ class TimerCard(VoiceCard):
         column.addWidget(label("while", "faint"))
         column.addWidget(self.sentence("when"))
         column.addWidget(label("starts anew", "faint"))
-        column.addWidget(self.sentence("reset", ConditionPlace(f"{self.path}.reset", always=True, none="at power-up")))
+        column.addWidget(
+            self.sentence(
+                "reset", ConditionPlace(f"{self.path}.reset", always=True, none="at power-up")
+            )
+        )
         column.addLayout(row("Says, when it shows", self.moments, None))
         column.addLayout(row("Says its reading every", self.every, None))
         column.addLayout(row("Counts the last", self.last, "seconds aloud", None))
         column.addWidget(self.keeps)
         column.addWidget(
-            label("Times are minutes and seconds: 6:00, 1:30, 0:10; several with commas between them.", "faint")
+            label(
+                "Times are minutes and seconds: 6:00, 1:30, 0:10; several with commas between them.",
+                "faint",
+            )
         )
         return box
 
@@ -292,7 +314,12 @@ class TimerCard(VoiceCard):
 
     def _tell(self) -> None:
         result, model = self.workbench.state.live.result, self.workbench.model
-        if not self.isVisible() or model is None or result is None or self.index >= len(model.program.timers):
+        if (
+            not self.isVisible()
+            or model is None
+            or result is None
+            or self.index >= len(model.program.timers)
+        ):
             return
         name = self.item.name
         said = clock(float(result.timers[name][-1])) if name in result.timers else ""
@@ -350,7 +377,9 @@ def _read(text: str) -> tuple[float, ...]:
     for part in (p.strip() for p in text.split(",") if p.strip()):
         match = re.fullmatch(r"(?:(\d{1,3}):)?(?:(\d{1,3}):)?(\d{1,5}(?:\.\d+)?)(?: ?s)?", part)
         if match is None:
-            raise HypsosError(f"'{part}' is not a time", "", "Write minutes and seconds, such as 1:30.")
+            raise HypsosError(
+                f"'{part}' is not a time", "", "Write minutes and seconds, such as 1:30."
+            )
         hours, minutes = (match[1], match[2]) if match[2] else (None, match[1])
         out.append(3600.0 * int(hours or 0) + 60.0 * int(minutes or 0) + float(match[3]))
     return tuple(out)

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The gallery of behaviours: this aeroplane from above for each, with arrows for what would move, and why some can't be had."""
+"""The gallery of behaviours: this aeroplane from above for each, with arrows for what would move,
+and why some can't be had."""
 
 from __future__ import annotations
 
@@ -7,7 +8,15 @@ import math
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import QAbstractButton, QFrame, QGridLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QFrame,
+    QGridLayout,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from hypsos.core.document.document import Model
 from hypsos.core.edits.behaviours import Offer, offers
@@ -29,8 +38,8 @@ OUTLINE = ((0.0, 0.2), (0.08, 0.7), (0.3, 1.0), (0.5, 0.7), (1.0, 0.18))
 
 
 class Above(Planform):
-    """The aeroplane from above, small, with an arrow on every part that moves: aft for down, forward for up; a bar ahead of a
-    motor that speeds up, behind one that slows."""
+    """The aeroplane from above, small, with an arrow on every part that moves: aft for down,
+    forward for up; a bar ahead of a motor that speeds up, behind one that slows."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -91,17 +100,28 @@ class Above(Planform):
             painter.setPen(pen)
 
     def _arrow(self, painter: QPainter, box: QRectF, moved: float, sideways: bool) -> None:
-        """An arrow as long as the movement, from the middle of a part: aft is down, forward is up, sideways is left or right."""
+        """An arrow as long as the movement, from the middle of a part: aft is down, forward is up,
+        sideways is left or right."""
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(look.colour("sea"))
         length = 7.0 + 11.0 * min(1.0, math.sqrt(abs(moved) / 100.0))
         way = 1.0 if moved > 0 else -1.0
         at = box.center()
-        tip = QPointF(at.x() + way * length, at.y()) if sideways else QPointF(at.x(), at.y() + way * length)
+        tip = (
+            QPointF(at.x() + way * length, at.y())
+            if sideways
+            else QPointF(at.x(), at.y() + way * length)
+        )
         if sideways:
-            wing = [QPointF(tip.x() - way * 7, tip.y() - 5), QPointF(tip.x() - way * 7, tip.y() + 5)]
+            wing = [
+                QPointF(tip.x() - way * 7, tip.y() - 5),
+                QPointF(tip.x() - way * 7, tip.y() + 5),
+            ]
         else:
-            wing = [QPointF(tip.x() - 5, tip.y() - way * 7), QPointF(tip.x() + 5, tip.y() - way * 7)]
+            wing = [
+                QPointF(tip.x() - 5, tip.y() - way * 7),
+                QPointF(tip.x() + 5, tip.y() - way * 7),
+            ]
         painter.drawPolygon(QPolygonF([tip, *wing]))
         painter.setPen(QPen(look.colour("sea"), 2.2))
         painter.drawLine(at, QPointF((wing[0] + wing[1]) / 2))
@@ -136,7 +156,9 @@ class BehaviourTile(QAbstractButton):
         self.shown, self._at = found, 0
         self._above.moves = found[0].moves if found else {}
         if found:
-            said = "; ".join(f"{x.words} moves {len(x.moves)} part{'s' * (len(x.moves) != 1)}" for x in found)
+            said = "; ".join(
+                f"{x.words} moves {len(x.moves)} part{'s' * (len(x.moves) != 1)}" for x in found
+            )
             self.setAccessibleDescription(f"{self.offer.about} {said}.")
         self.update()
 
@@ -164,23 +186,32 @@ class BehaviourTile(QAbstractButton):
             painter.setFont(look.font(0.72))
             painter.setPen(look.colour("faint"))
             painter.drawText(
-                picture, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, self.shown[self._at].words
+                picture,
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop,
+                self.shown[self._at].words,
             )
-        text = QRectF(9, picture.bottom() + 3, self.width() - 18, self.height() - picture.bottom() - 8)
+        text = QRectF(
+            9, picture.bottom() + 3, self.width() - 18, self.height() - picture.bottom() - 8
+        )
         painter.setFont(look.font(0.95, bold=True))
         painter.setPen(look.colour("ink" if self.isEnabled() else "faint"))
-        painter.drawText(text, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, self.offer.title)
+        painter.drawText(
+            text, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, self.offer.title
+        )
         painter.setFont(look.font(0.76))
         painter.setPen(look.colour("faint"))
         words = self.offer.about if self.offer.made is not None else f"Not here: {self.offer.why}."
         below = text.adjusted(0, look.px(18), 0, 0)
         painter.drawText(
-            below, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop) | Qt.TextFlag.TextWordWrap, words
+            below,
+            int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop) | Qt.TextFlag.TextWordWrap,
+            words,
         )
 
 
 class Gallery(QFrame):
-    """All behaviours there are; what this aeroplane can't have says why, and leads to the step that helps."""
+    """All behaviours there are; what this aeroplane can't have says why, and leads to the step that
+    helps."""
 
     taken = pyqtSignal(object)
     step_wanted = pyqtSignal(str)
@@ -201,7 +232,10 @@ class Gallery(QFrame):
         column.setContentsMargins(12, 9, 12, 10)
         column.addLayout(row(label("Add a behaviour", "section"), self.shut))
         column.addWidget(
-            label("Arrows aft mean down, forward up. Each works at once, and undo takes it away.", "faint")
+            label(
+                "Arrows aft mean down, forward up. Each works at once, and undo takes it away.",
+                "faint",
+            )
         )
         column.addLayout(self._grid)
         self._one = QTimer(self)
@@ -224,7 +258,10 @@ class Gallery(QFrame):
         body = self.workbench.loaded.airframe
         made = sorted(offers(self.workbench.loaded), key=lambda o: o.made is None)
         self.tiles = [BehaviourTile(offer, body) for offer in made]
-        wide = self.width() if self.isVisible() else self.parentWidget().width() if self.parentWidget() else 0  # type: ignore[union-attr]
+        parent = self.parentWidget()
+        wide = 0 if parent is None else parent.width()
+        if self.isVisible():
+            wide = self.width()
         columns = max(1, min(3, wide // look.px(195)))
         for i, tile in enumerate(self.tiles):
             tile.clicked.connect(lambda _=False, t=tile: self._take(t))
@@ -237,7 +274,9 @@ class Gallery(QFrame):
                 verb = next((s.verb for s in STEPS if s.key == tile.offer.step), "")
                 link = QPushButton(f"Go to: {verb}")
                 link.setObjectName("plain")
-                link.clicked.connect(lambda _=False, key=tile.offer.step: self.step_wanted.emit(key))
+                link.clicked.connect(
+                    lambda _=False, key=tile.offer.step: self.step_wanted.emit(key)
+                )
                 inside.addWidget(link)
                 self.links.append(link)
             inside.addStretch(1)

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What changed: the model on the bench beside a snapshot of it, or beside another model, over everything the hands can do."""
+"""What changed: the model on the bench beside a snapshot of it, or beside another model, over
+everything the hands can do."""
 
 from __future__ import annotations
 
@@ -24,7 +25,8 @@ MOST = 60
 
 
 class ChangedView(QWidget):
-    """Choose what to compare with; the table says which part answers differently, by how much at the most, and where."""
+    """Choose what to compare with; the table says which part answers differently, by how much at
+    the most, and where."""
 
     def __init__(self, page: ShakePage) -> None:
         super().__init__()
@@ -49,7 +51,12 @@ class ChangedView(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        column.addWidget(label("Both are brought by the same hands into every situation either tells apart.", "faint"))
+        column.addWidget(
+            label(
+                "Both are brought by the same hands into every situation either tells apart.",
+                "faint",
+            )
+        )
         column.addLayout(row("With", self.other, self.compare, self.stop, None))
         column.addWidget(self.says)
         column.addLayout(self.table)
@@ -65,7 +72,9 @@ class ChangedView(QWidget):
         bench = self.workbench
         name = bench.loaded.name
         last = bench.document.history.last_edit
-        known: list[tuple[object, str]] = [] if last is None else [(("edit", ""), f"before “{last.label}”")]
+        known: list[tuple[object, str]] = (
+            [] if last is None else [(("edit", ""), f"before “{last.label}”")]
+        )
         try:
             known += [
                 (("snapshot", s.id), f"snapshot “{s.label}”")
@@ -100,7 +109,9 @@ class ChangedView(QWidget):
         self.stop.show()
 
         def still() -> bool:
-            return self._of is asked  # else the model was changed, or another comparison was asked for since
+            return (
+                self._of is asked
+            )  # else the model was changed, or another comparison was asked for since
 
         def progress(what: str) -> None:
             if still():
@@ -122,7 +133,11 @@ class ChangedView(QWidget):
         bench, last = self.workbench, self.workbench.document.history.last_edit
         if kind == "edit" and last is not None and last.before is not None:
             return last.before
-        return bench.document.hangar.snapshot(key) if kind == "snapshot" else bench.document.hangar.load(key)
+        return (
+            bench.document.hangar.snapshot(key)
+            if kind == "snapshot"
+            else bench.document.hangar.load(key)
+        )
 
     def _show(self, found: Comparison | None) -> None:
         self.workbench.simulation.show_shadow(None)
@@ -131,7 +146,9 @@ class ChangedView(QWidget):
         self.others.setText("")
         if found is None:
             return
-        self.says.setText("\n".join(comparison_text(found)) if found.same else self._headline(found))
+        self.says.setText(
+            "\n".join(comparison_text(found)) if found.same else self._headline(found)
+        )
         if found.differences:
             for k, words in enumerate(("Part, here and there", "By up to")):
                 self.table.addWidget(label(words, "faint", wrap=False), 0, k)
@@ -142,7 +159,11 @@ class ChangedView(QWidget):
             show.clicked.connect(lambda _=False, d=d: self._play(d))
             self.shows.append(show)
             flown = len(self._of[0].program.modes) if self._of is not None else 0
-            modes = "every mode" if flown and len(d.modes) == flown else ", ".join(d.modes) or "every position"
+            modes = (
+                "every mode"
+                if flown and len(d.modes) == flown
+                else ", ".join(d.modes) or "every position"
+            )
             where = f"{d.first} here, {d.second} there; in {modes}"
             self.table.addWidget(label(d.label), 2 * i, 0)
             self.table.addWidget(label(f"{d.most:.1f} %", wrap=False), 2 * i, 1)
@@ -155,7 +176,9 @@ class ChangedView(QWidget):
         n = len(found.differences)
         parts = "no part stands" if n == 0 else "1 part stands" if n == 1 else f"{n} parts stand"
         sure = "everything was searched" if found.proved else "not everything could be searched"
-        return f"{parts[:1].upper()}{parts[1:]} elsewhere ({found.situations:,} situations, {sure})."
+        return (
+            f"{parts[:1].upper()}{parts[1:]} elsewhere ({found.situations:,} situations, {sure})."
+        )
 
     def _play(self, d: Difference) -> None:
         """The way there on the bench, and where the other one stands then, as a shadow."""
@@ -164,11 +187,17 @@ class ChangedView(QWidget):
         bench, (first, second) = self.workbench, self._of
         bench.simulation.choose(d.part)
         bench.notices.attempt(
-            lambda: self.page.found.shower.show(d.moves, d.captions, 0.5, f"{d.label}: {d.first}, there {d.second}")
+            lambda: self.page.found.shower.show(
+                d.moves, d.captions, 0.5, f"{d.label}: {d.first}, there {d.second}"
+            )
         )
         played = Replay(first).play(d.moves, max(0.5, Replay(first).settle_s))
         outputs = Replay(second).again(played).result.outputs
-        degrees = {x.target: float(np.ravel(v)[-1]) for x in second.leads if (v := outputs[x.name].deg) is not None}
+        degrees = {
+            x.target: float(np.ravel(v)[-1])
+            for x in second.leads
+            if (v := outputs[x.name].deg) is not None
+        }
         bench.simulation.show_shadow(
             {n: x for n, x in degrees.items() if any(s.name == n for s in first.airframe.surfaces)}
         )

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What the answers of the directions check say: what was mended, what explains it all, the one question, all well."""
+"""What the answers of the directions check say: what was mended, what explains it all, the one
+question, all well."""
 
 from __future__ import annotations
 
@@ -33,9 +34,14 @@ class DirectionsSaid(QWidget):
         self.replies: dict[str, QPushButton] = {}
 
     def show_finding(
-        self, model: Model, check: Check, finding: WiringFinding | None, mended: list[str], complete: Callable[[Movement], bool],
+        self,
+        model: Model,
+        check: Check,
+        finding: WiringFinding | None,
+        mended: list[str],
+        complete: Callable[[Movement], bool],
         practice: Practice | None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Say what the answers so far come to."""
         from hypsos.core.fitting.apply_fix import repair_words
 
@@ -43,7 +49,9 @@ class DirectionsSaid(QWidget):
         if mended:
             again = "Done. Make the movements that it changed once more: they are the ones without a tick."
             words = [label(x) for x in mended]
-            self._column.addWidget(card(label("Mended", "section"), *words, label(again, "faint"), kind="hint"))
+            self._column.addWidget(
+                card(label("Mended", "section"), *words, label(again, "faint"), kind="hint")
+            )
         if finding is None:
             return
         todo = [s for s in check.steps if not complete(s)]
@@ -58,7 +66,9 @@ class DirectionsSaid(QWidget):
             words_ = f"So far everything moves as it should. {len(todo)} movements to go."
             self._column.addWidget(label(words_, "faint"))
         else:
-            self._all_well(all(x.checked for x in model.leads if x.target in check.parts), practice is not None)
+            self._all_well(
+                all(x.checked for x in model.leads if x.target in check.parts), practice is not None
+            )
 
     def _riddle(self) -> None:
         text = (
@@ -72,7 +82,9 @@ class DirectionsSaid(QWidget):
         apply_.setObjectName("lead")
         apply_.clicked.connect(self.mend_wanted)
         words = [label(s) for s in said]
-        self._column.addWidget(card(label("This explains everything seen", "section"), *words, row(apply_, None)))
+        self._column.addWidget(
+            card(label("This explains everything seen", "section"), *words, row(apply_, None))
+        )
 
     def _all_well(self, noted: bool, practising: bool) -> None:
         words = "Everything moves the right way."
@@ -86,7 +98,14 @@ class DirectionsSaid(QWidget):
         more = [] if noted else [row(finish, None)]
         self._column.addWidget(card(label("Settled", "section"), label(words), *more))
 
-    def _ask(self, model: Model, check: Check, finding: WiringFinding, todo: bool, practice: Practice | None) -> None:
+    def _ask(
+        self,
+        model: Model,
+        check: Check,
+        finding: WiringFinding,
+        todo: bool,
+        practice: Practice | None,
+    ) -> None:
         question, count = finding.question, len(finding.explanations)
         if question is None or todo:
             words = f"{count} explanations fit so far. Go on with the other movements, and look whether something else moves too."
@@ -109,5 +128,10 @@ class DirectionsSaid(QWidget):
         said = [label("One question", "section"), label(text)]
         if practice is not None:
             truth = practice.ports.get(port or 0)
-            said.append(label(f"On this aeroplane {labels[truth or question.lead].lower()} stands still.", "faint"))
+            said.append(
+                label(
+                    f"On this aeroplane {labels[truth or question.lead].lower()} stands still.",
+                    "faint",
+                )
+            )
         self._column.addWidget(card(*said, line))

@@ -81,7 +81,9 @@ class EnginesCard(QFrame):
         idle = self._field(motor, words, "idle", "idle")
         line.insertWidget(1, label("idles at", wrap=False))
         line.insertWidget(2, idle)
-        second = QPushButton("A second, higher idle …" if engine.high_idle is None else "Without it")
+        second = QPushButton(
+            "A second, higher idle …" if engine.high_idle is None else "Without it"
+        )
         second.setAccessibleName(
             f"{words}: {'a second, higher idle' if engine.high_idle is None else 'no second idle'}"
         )
@@ -112,8 +114,12 @@ class EnginesCard(QFrame):
     @while_there
     def _turn(self, motor: str, words: str, on: bool) -> None:
         bench = self.workbench
-        made = with_engine(bench.loaded, Engine(motor=motor)) if on else electric(bench.loaded, motor)
-        bench.notices.attempt(lambda: bench.document.apply(made, f"{words} is {'an engine' if on else 'electric'}"))
+        made = (
+            with_engine(bench.loaded, Engine(motor=motor)) if on else electric(bench.loaded, motor)
+        )
+        bench.notices.attempt(
+            lambda: bench.document.apply(made, f"{words} is {'an engine' if on else 'electric'}")
+        )
         self.refresh()
 
     @while_there

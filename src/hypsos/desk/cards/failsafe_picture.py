@@ -23,7 +23,8 @@ TALL = 150
 
 
 def without_link(model: Model) -> Result:
-    """Some seconds after the link was lost with everything at rest: the failsafe has acted and every servo has arrived."""
+    """Some seconds after the link was lost with everything at rest: the failsafe has acted and
+    every servo has arrived."""
     plan = compile_plan(model)
     seconds = model.receiver.failsafe_after_s + 1.0
     frames = round(seconds / plan.frame_s)

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The response of an axis as it is felt: a line for every position of its switch, and a dot where the stick is."""
+"""The response of an axis as it is felt: a line for every position of its switch, and a dot where
+the stick is."""
 
 from __future__ import annotations
 
@@ -12,7 +13,13 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from hypsos.core.base.backends import ARRAYS, FRAME, Backend, Signal
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import Axis, Setting
-from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting, stored_values
+from hypsos.core.engine.shaping import (
+    response_curve,
+    setting_at,
+    shaped,
+    stored_setting,
+    stored_values,
+)
 from hypsos.core.fitting.feel_words import positions_of
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
@@ -30,14 +37,17 @@ SENSE = {"roll": 1.0, "pitch": -1.0, "yaw": 1.0, "thrust": 1.0}
 def setting_now(model: Model, axis: Axis, position: int, mode: str) -> Setting:
     """The setting at a position with its shared values as they are in a flight mode."""
     setting = setting_at(model.program.felt(axis), position)
-    return stored_setting(model, setting, mode) if setting.rate_from or setting.expo_from else setting
+    return (
+        stored_setting(model, setting, mode) if setting.rate_from or setting.expo_from else setting
+    )
 
 
 class FeelPlot(QWidget):
     """Draws the axis that it is given."""
 
     stale = pyqtSignal()
-    """The switch or the flight mode has changed: what is shown beside the plot may be another now."""
+    """The switch or the flight mode has changed: what is shown beside the plot may be another
+    now."""
 
     def __init__(self, workbench: Workbench, axis: Callable[[], Axis]) -> None:
         super().__init__()
@@ -46,8 +56,14 @@ class FeelPlot(QWidget):
         self.plot.setAccessibleName("Response of the axis")
         look.hold(self.plot, height=262)
         self._mode = ""
-        self._felt: tuple[Model | None, str, dict[str, float], dict[tuple[str, int], Setting]] = (None, "", {}, {})
-        """What was worked out for this model in this flight mode: shared values as stored, settings by axis and position."""
+        self._felt: tuple[Model | None, str, dict[str, float], dict[tuple[str, int], Setting]] = (
+            None,
+            "",
+            {},
+            {},
+        )
+        """What was worked out for this model in this flight mode: shared values as stored, settings
+        by axis and position."""
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.plot)
@@ -62,7 +78,9 @@ class FeelPlot(QWidget):
             PlotLine(name, x, np.asarray(self._shaped(x, axis, p)), p == self._present(axis))
             for p, name in enumerate(positions_of(self.workbench.loaded, axis))
         ]
-        stick = {"pitch": ("push", "pull"), "thrust": ("low", "high")}.get(axis.command, ("stick left", "stick right"))
+        stick = {"pitch": ("push", "pull"), "thrust": ("low", "high")}.get(
+            axis.command, ("stick left", "stick right")
+        )
         self.plot.set_words(stick, SIDES[axis.command])
         self.plot.show_lines(lines, self._dot(axis))
 
@@ -74,7 +92,8 @@ class FeelPlot(QWidget):
         return stick, float(self._shaped(stick, axis, self._present(axis), FRAME))
 
     def _shaped(self, x: Signal, axis: Axis, position: int, lane: Backend = ARRAYS) -> Signal:
-        """The command for an input, at a position of the switch, with the shared values as they are now."""
+        """The command for an input, at a position of the switch, with the shared values as they are
+        now."""
         model, mode = self.workbench.loaded, self.workbench.state.mode_name
         if self._felt[0] is not model or self._felt[1] != mode:
             self._felt = (model, mode, stored_values(model, mode), {})

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A finding shown on the bench: its moves played slowly, each with what is done, and left standing at the end."""
+"""A finding shown on the bench: its moves played slowly, each with what is done, and left standing
+at the end."""
 
 from __future__ import annotations
 
@@ -27,17 +28,24 @@ class ShowMe(QObject):
         workbench.simulation.live_changed.connect(self._come)
         workbench.simulation.playing_changed.connect(self._changed)
 
-    def show(self, moves: tuple[FindingMove, ...], captions: tuple[str, ...], look_s: float, end: str) -> None:
-        """Play moves from power-up, so slowly that each act can be followed; ``end`` is said when it has come about."""
+    def show(
+        self, moves: tuple[FindingMove, ...], captions: tuple[str, ...], look_s: float, end: str
+    ) -> None:
+        """Play moves from power-up, so slowly that each act can be followed; ``end`` is said when
+        it has come about."""
         bench = self.workbench
         played = Replay(bench.loaded).play(moves, max(0.2, look_s))
         frame = bench.loaded.program.frame_s
         wished = PER_ACT_S * (1 + len({m.t_s for m in moves})) + AT_END_S
         first = [c for m, c in zip(moves, captions, strict=True) if m.t_s <= 0]
-        self._due = [(round(m.t_s / frame), c) for m, c in zip(moves, captions, strict=True) if m.t_s > 0]
+        self._due = [
+            (round(m.t_s / frame), c) for m, c in zip(moves, captions, strict=True) if m.t_s > 0
+        ]
         start = f"Power on, with {', '.join(first)}" if first else "Power on, everything at rest"
         self._end, self._mine = end, False
-        bench.simulation.play(Situation.of(played.t_s, played.tracks), min(1.0, len(played.t_s) * frame / wished))
+        bench.simulation.play(
+            Situation.of(played.t_s, played.tracks), min(1.0, len(played.t_s) * frame / wished)
+        )
         self._mine = bench.notices.narrated = True
         self._say(start, "state")
 

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What the search has found: each finding in a sentence, the part to change, the bench to show it, what would mend it."""
+"""What the search has found: each finding in a sentence, the part to change, the bench to show it,
+what would mend it."""
 
 from __future__ import annotations
 
@@ -25,9 +26,7 @@ if TYPE_CHECKING:
     from hypsos.desk.pages.shake_page import ShakePage
 
 TITLES: dict[Level, str] = {"danger": "Dangers", "fault": "Faults", "advice": "Advice"}
-CARE = (
-    "The search sees what the programme does. Wires, servos and hands it cannot see: try it all with the propeller off."
-)
+CARE = "The search sees what the programme does. Wires, servos and hands it cannot see: try it all with the propeller off."
 MOST = 40
 """Findings of a level shown as cards."""
 NAMED = 4
@@ -81,7 +80,11 @@ class FoundView(QWidget):
         self.stop.setVisible(runs)
         self.again.setVisible(not runs)
         self.bar.setValue(round(100 * (search.share or 0.0)))
-        said = f"Searching: {search.what}" if runs and search.what and search.what != search.foreseen else ""
+        said = (
+            f"Searching: {search.what}"
+            if runs and search.what and search.what != search.foreseen
+            else ""
+        )
         self.what.setText("\n".join(x for x in (search.foreseen, said) if x))
         self.what.setVisible(bool(self.what.text()))
         self.fault.setText(search.fault)
@@ -118,7 +121,9 @@ class FoundView(QWidget):
                 self.cards.append(made)
                 self._holder.addWidget(made)
             if len(mine) > MOST:
-                self._holder.addWidget(label(f"and {len(mine) - MOST} more {PLURALS[level][1]}", "faint"))
+                self._holder.addWidget(
+                    label(f"and {len(mine) - MOST} more {PLURALS[level][1]}", "faint")
+                )
 
     def show_finding(self, finding: Finding) -> QWidget | None:
         """The card of a finding."""
@@ -134,7 +139,11 @@ class FindingCard(QFrame):
         self.setAccessibleName(f"{PLURALS[finding.level][0].capitalize()} {number}")
         sure = "" if finding.confirmed else "Possible, not confirmed by playing it: "
         self.text = label(f"{sure}{finding.text}")
-        way = f"The way: {way_words(finding.moves, finding.captions, finding.waits_s)}." if finding.moves else ""
+        way = (
+            f"The way: {way_words(finding.moves, finding.captions, finding.waits_s)}."
+            if finding.moves
+            else ""
+        )
         self.way = label(way)
         self.way.setVisible(bool(way))
         self.claim = label(f"{finding.statement} · {STATEMENTS[finding.statement].claim}", "faint")
@@ -143,7 +152,9 @@ class FindingCard(QFrame):
             QPushButton(""),
             QPushButton("What would mend it?"),
         )
-        self.show_me.setToolTip("The bench plays the way there slowly, from power-up, and stays there.")
+        self.show_me.setToolTip(
+            "The bench plays the way there slowly, from power-up, and stays there."
+        )
         verb = next((s.verb for s in STEPS if s.key == step_of_path(finding.part)), "")
         self.change.setText(f"To “{verb}”" if verb else "To its place")
         for button in (self.show_me, self.change, self.mend):
@@ -153,7 +164,9 @@ class FindingCard(QFrame):
         self.mend.clicked.connect(self._ask)
         self.show_me.setVisible(bool(finding.moves) or (not finding.moves and bool(finding.seen)))
         shown, more = finding.also[:NAMED], len(finding.also) - NAMED
-        named = ["Of the same cause:", *(f"– {each}" for each in shown)] + ([f"and {more} more."] if more > 0 else [])
+        named = ["Of the same cause:", *(f"– {each}" for each in shown)] + (
+            [f"and {more} more."] if more > 0 else []
+        )
         self.also = label("\n".join(named))
         self.repairs = QVBoxLayout()
         self.offers: list[tuple[QPushButton, QPushButton]] = []
@@ -178,9 +191,11 @@ class FindingCard(QFrame):
         if f.seen:
             bench.simulation.choose(f.seen[0])
         if f.moves:
-            bench.notices.attempt(lambda: self.shower.show(f.moves, f.captions, f.length_s, f.text.split(". ")[0]))
+            bench.notices.attempt(
+                lambda: self.shower.show(f.moves, f.captions, f.length_s, f.text.split(". ")[0])
+            )
 
-    # -- repairs ----------------------------------------------------------------------------------------------------------
+    # -- repairs ---------------------------------------------------------------------------------
 
     def _ask(self) -> None:
         search = self.workbench.companions.search
@@ -221,16 +236,22 @@ class FindingCard(QFrame):
         if model is not self.workbench.model:
             why = "The model has been changed since. Ask again."
         if self._stopped and not why:
-            self.repairs.addWidget(label("Stopped: not everything that may mend it was tried.", "faint"))
+            self.repairs.addWidget(
+                label("Stopped: not everything that may mend it was tried.", "faint")
+            )
         elif why or not tried:
-            self.repairs.addWidget(label(why or "Nothing simple mends it: go to its place and decide.", "faint"))
+            self.repairs.addWidget(
+                label(why or "Nothing simple mends it: go to its place and decide.", "faint")
+            )
             return
         for each in tried:
             words = label(f"{each.repair.words}. {self._then(each)}")
             look_, do = QPushButton("Look"), QPushButton("Do it")
             look_.setAccessibleName(f"Look at: {each.repair.words}")
             do.setAccessibleName(f"Do it: {each.repair.words}")
-            look_.setToolTip("Where the surfaces would stand at the end of the way, as a shadow on the bench.")
+            look_.setToolTip(
+                "Where the surfaces would stand at the end of the way, as a shadow on the bench."
+            )
             look_.setCheckable(True)
             look_.toggled.connect(lambda on, each=each: self._look(each if on else None))
             do.clicked.connect(lambda _=False, each=each: self._do(each))
@@ -250,8 +271,12 @@ class FindingCard(QFrame):
         for part in (p for p in made.airframe.moved() if p.name in f.seen):
             trace = next((outputs[x.name] for x in made.leads if x.target == part.name), None)
             if trace is not None:
-                deg, mm = (None if x is None else float(np.ravel(x)[-1]) for x in (trace.deg, trace.mm))
-                said.append(f"{part.label} {standing(part, float(np.ravel(trace.stand)[-1]), deg, mm)}")
+                deg, mm = (
+                    None if x is None else float(np.ravel(x)[-1]) for x in (trace.deg, trace.mm)
+                )
+                said.append(
+                    f"{part.label} {standing(part, float(np.ravel(trace.stand)[-1]), deg, mm)}"
+                )
         ends = f" At the end of the way: {', '.join(said)}." if said else ""
         return f"The search finds this no more.{ends}{changes}{new}"
 
@@ -263,13 +288,19 @@ class FindingCard(QFrame):
         made = tried.repair.model
         played = Replay(made).play(self.finding.moves, max(0.4, self.finding.length_s))
         outputs = played.result.outputs
-        degrees = {x.target: float(np.ravel(d)[-1]) for x in made.leads if (d := outputs[x.name].deg) is not None}
+        degrees = {
+            x.target: float(np.ravel(d)[-1])
+            for x in made.leads
+            if (d := outputs[x.name].deg) is not None
+        }
         self.workbench.simulation.show_shadow(degrees)
 
     def _do(self, tried: TriedRepair) -> None:
         bench = self.workbench
         bench.simulation.show_shadow(None)
-        bench.notices.attempt(lambda: bench.document.apply(tried.repair.model, _lower(tried.repair.words)))
+        bench.notices.attempt(
+            lambda: bench.document.apply(tried.repair.model, _lower(tried.repair.words))
+        )
 
     def hideEvent(self, event: object) -> None:
         super().hideEvent(event)  # type: ignore[arg-type]

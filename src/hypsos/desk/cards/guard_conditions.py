@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What the guard asks besides: a second condition for arming, what stops the motor meanwhile, the check before the first start."""
+"""What the guard asks besides: a second condition for arming, what stops the motor meanwhile, the
+check before the first start."""
 
 from __future__ import annotations
 
@@ -42,14 +43,21 @@ class AsksCard(QFrame):
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(
             card(
-                label("When it may be armed", "section"), self.also,
+                label("When it may be armed", "section"),
+                self.also,
                 label("What stops it meanwhile", "section"),
-                label("A landing mode that borrows the throttle stick, for one. Then the stick must rest low first.", "faint"),
-                self._holds, row(self.add_hold, None),
+                label(
+                    "A landing mode that borrows the throttle stick, for one. Then the stick must rest low first.",
+                    "faint",
+                ),
+                self._holds,
+                row(self.add_hold, None),
                 label("Before the first start after power-up", "section"),
-                label("These must stand so, or nothing is armed.", "faint"), self._checks, row(self.add_check, None),
+                label("These must stand so, or nothing is armed.", "faint"),
+                self._checks,
+                row(self.add_check, None),
             )
-        )  # fmt: skip
+        )
 
     def _button(self, words: str, act: object) -> QPushButton:
         button = QPushButton(words)
@@ -60,7 +68,11 @@ class AsksCard(QFrame):
     def refresh(self) -> None:
         """Show the guard as it is now."""
         guard, model = the_guard(self.workbench), self.workbench.loaded
-        shape = (len(guard.holds), tuple((c.control, c.position is None) for c in guard.start_check), model.transmitter)
+        shape = (
+            len(guard.holds),
+            tuple((c.control, c.position is None) for c in guard.start_check),
+            model.transmitter,
+        )
         if shape != self._shown:
             self._shown = shape
             self._make(guard)
@@ -80,9 +92,13 @@ class AsksCard(QFrame):
         clear(self._checks)
         self.holds, self.checks = [], []
         for i in range(len(guard.holds)):
-            editor = SentenceEditor(self.workbench, ConditionPlace(f"program.guard.holds[{i}]"), "guard: stopped while")
+            editor = SentenceEditor(
+                self.workbench, ConditionPlace(f"program.guard.holds[{i}]"), "guard: stopped while"
+            )
             self.holds.append(editor)
-            gone = self._button("Remove", lambda _=False, i=i: self._drop("holds", i, "no longer stopped then"))
+            gone = self._button(
+                "Remove", lambda _=False, i=i: self._drop("holds", i, "no longer stopped then")
+            )
             gone.setObjectName("plain")
             gone.setAccessibleName(f"Remove condition {i + 1} that stops the motor")
             line = row(editor, gone)
@@ -103,7 +119,9 @@ class AsksCard(QFrame):
             which.addItem(signal_label(model, name), name)
         which.setCurrentIndex(which.findData(check.control))
         which.activated.connect(lambda k: self._put_check(i, self._fresh(which.itemData(k))))
-        gone = self._button("Remove", lambda _=False: self._drop("start_check", i, "one check less"))
+        gone = self._button(
+            "Remove", lambda _=False: self._drop("start_check", i, "one check less")
+        )
         gone.setObjectName("plain")
         gone.setAccessibleName(f"Remove check {i + 1}")
         control = model.transmitter.control(check.control)
@@ -130,7 +148,9 @@ class AsksCard(QFrame):
         def put(value: float) -> None:
             said = f"start check: {field} {value:g} %"
             self.workbench.document.edit(
-                f"program.guard.start_check[{i}].{field}", 2 * value - 100 if throttle else value, said
+                f"program.guard.start_check[{i}].{field}",
+                2 * value - 100 if throttle else value,
+                said,
             )
 
         name = f"{signal_label(self.workbench.loaded, control)}: {field}"
@@ -140,20 +160,34 @@ class AsksCard(QFrame):
         control = self.workbench.loaded.transmitter.control(name)
         if control is not None and control.is_switch:
             return StartCheck(control=name, position=0)
-        return StartCheck(control=name, low=-100.0, high=-95.0 if name == "throttle_stick" else 100.0)
+        return StartCheck(
+            control=name, low=-100.0, high=-95.0 if name == "throttle_stick" else 100.0
+        )
 
     @while_there
     def _put_check(self, i: int, check: StartCheck) -> None:
-        checks = tuple(check if k == i else c for k, c in enumerate(the_guard(self.workbench).start_check))
-        self._apply("start_check", checks, f"start check: {signal_label(self.workbench.loaded, check.control)}")
+        checks = tuple(
+            check if k == i else c for k, c in enumerate(the_guard(self.workbench).start_check)
+        )
+        self._apply(
+            "start_check",
+            checks,
+            f"start check: {signal_label(self.workbench.loaded, check.control)}",
+        )
 
     @while_there
     def _add_check(self) -> None:
         taken = {c.control for c in the_guard(self.workbench).start_check}
-        names = [*STICKS[2:3], *(c.name for c in self.workbench.loaded.transmitter.controls), *STICKS]
+        names = [
+            *STICKS[2:3],
+            *(c.name for c in self.workbench.loaded.transmitter.controls),
+            *STICKS,
+        ]
         name = next((n for n in names if n not in taken), names[0])
         checks = (*the_guard(self.workbench).start_check, self._fresh(name))
-        self._apply("start_check", checks, f"start check: {signal_label(self.workbench.loaded, name)}")
+        self._apply(
+            "start_check", checks, f"start check: {signal_label(self.workbench.loaded, name)}"
+        )
 
     @while_there
     def _add_hold(self) -> None:

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What a hand moves: every part and how far at full travel, and any part against any hand, to be looked at and kept."""
+"""What a hand moves: every part and how far at full travel, and any part against any hand, to be
+looked at and kept."""
 
 from __future__ import annotations
 
@@ -36,12 +37,19 @@ class HandView(QWidget):
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
-        self.hand, self.part, self.by, self.unit = ChoiceBox(), ChoiceBox(), ChoiceBox(), ChoiceBox()
+        self.hand, self.part, self.by, self.unit = (
+            ChoiceBox(),
+            ChoiceBox(),
+            ChoiceBox(),
+            ChoiceBox(),
+        )
         for box, words in (
             (self.hand, "Hand"), (self.part, "Part that is swept"), (self.by, "A line for each"), (self.unit, "In"),
         ):  # fmt: skip
             box.setAccessibleName(words)
-            box.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setSizeAdjustPolicy(
+                ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
             box.setMinimumContentsLength(9 if box is not self.unit else 3)
             box.activated.connect(lambda _: self.refresh())
         for unit in UNITS:
@@ -69,7 +77,7 @@ class HandView(QWidget):
         )
         self._shown: object = None
 
-    # -- showing ----------------------------------------------------------------------------------------------------
+    # -- showing ---------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         """Show the model as it is now."""
@@ -95,12 +103,16 @@ class HandView(QWidget):
         """The hands, the parts they move, and by what lines can be told apart."""
         model = self.workbench.loaded
         used = [c for c in model.transmitter.controls if uses(model).get(c.name)]
-        self.hand.fill([*((s, control_label(model, s)) for s in STICKS), *((c.name, c.label) for c in used)])
+        self.hand.fill(
+            [*((s, control_label(model, s)) for s in STICKS), *((c.name, c.label) for c in used)]
+        )
         parts: list[Part] = [*across(model), *model.airframe.motors, *model.airframe.devices]
         self.part.fill([(p.name, p.label) for p in parts])
         modes = [("modes", "flight mode")] if len(model.program.modes) > 1 else []
         switches = [c for c in used if c.is_switch and c.name != self.hand.currentData()]
-        self.by.fill([("", "nothing"), *modes, *((c.name, f"position of {c.label}") for c in switches)])
+        self.by.fill(
+            [("", "nothing"), *modes, *((c.name, f"position of {c.label}") for c in switches)]
+        )
 
     def _show_effects(self) -> None:
         clear(self._grid)
@@ -133,25 +145,38 @@ class HandView(QWidget):
         side = sense_words(found)[percent > 0]
         if isinstance(found, Motor):
             return f"{number(abs(percent) / 2)} % power {side}"
-        said = f"{number(abs(mm), 1)} mm {side}" if mm is not None else f"{number(abs(percent))} % {side}"
+        said = (
+            f"{number(abs(mm), 1)} mm {side}"
+            if mm is not None
+            else f"{number(abs(percent))} % {side}"
+        )
         return f"{said} ({number(abs(deg), 1)}°)" if deg is not None else said
 
-    # -- keeping ----------------------------------------------------------------------------------------------------
+    # -- keeping ---------------------------------------------------------------------------------
 
     def _ask(self) -> None:
-        name = f"{self.workbench.loaded.name} {self.part.currentText()} by {self.hand.currentText()}"
+        name = (
+            f"{self.workbench.loaded.name} {self.part.currentText()} by {self.hand.currentText()}"
+        )
         path = ask_where(self, "Keep the sweep", name, KINDS)
         if path is not None:
             self.save(path)
 
     def save(self, path: Path) -> bool:
-        """Write the sweep as a table, a picture or a drawing, by the ending of its name; what goes wrong is said."""
+        """Write the sweep as a table, a picture or a drawing, by the ending of its name; what goes
+        wrong is said."""
         return self.workbench.notices.attempt(lambda: self._write(path))
 
     def _write(self, path: Path) -> None:
         if path.suffix == ".csv":
             write_whole(
-                path, as_csv(self.hand.currentText(), self.part.currentText(), self.unit.currentData(), self.lines)
+                path,
+                as_csv(
+                    self.hand.currentText(),
+                    self.part.currentText(),
+                    self.unit.currentData(),
+                    self.lines,
+                ),
             )
             return
         area = QRectF(0, 0, SIZE.width(), SIZE.height())
@@ -177,4 +202,6 @@ class HandView(QWidget):
         self.plot.paint_onto(painter, area)
         painter.end()
         if not image.save(str(path), "PNG"):
-            raise HypsosError(f"the picture could not be written to {path.name}", "", "Choose another folder.")
+            raise HypsosError(
+                f"the picture could not be written to {path.name}", "", "Choose another folder."
+            )

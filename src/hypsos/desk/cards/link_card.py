@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The simulated link: drop-outs of a set length, its quality, the batteries; and taking what is now as failsafe."""
+"""The simulated link: drop-outs of a set length, its quality, the batteries; and taking what is now
+as failsafe."""
 
 from __future__ import annotations
 
@@ -39,7 +40,9 @@ class LinkCard(QFrame):
             button.clicked.connect(lambda _=False, s=seconds: self.workbench.simulation.drop_out(s))
             self.drops.append(button)
         self.flight = BatteryButton("flight battery")
-        self.flight.clicked.connect(lambda out: self.workbench.simulation.set_flight_battery(not out))
+        self.flight.clicked.connect(
+            lambda out: self.workbench.simulation.set_flight_battery(not out)
+        )
         self.own = BatteryButton("receiver's battery")
         self.own.clicked.connect(lambda out: self.workbench.simulation.set_power(not out))
         self.off_on = QPushButton("Switch the transmitter off and on")
@@ -65,18 +68,27 @@ class LinkCard(QFrame):
         column.setSpacing(10)
         column.addWidget(
             card(
-                label("Try it on the bench", "section"), label("Lose the link for"), flowing(*self.drops),
-                row("Link quality", self.quality, self.says), flowing(self.flight, self.own, self.off_on),
-                label("Nothing here changes the model. (Ctrl+L the link, Ctrl+B the battery)", "faint"),
+                label("Try it on the bench", "section"),
+                label("Lose the link for"),
+                flowing(*self.drops),
+                row("Link quality", self.quality, self.says),
+                flowing(self.flight, self.own, self.off_on),
+                label(
+                    "Nothing here changes the model. (Ctrl+L the link, Ctrl+B the battery)", "faint"
+                ),
             )
-        )  # fmt: skip
+        )
         column.addWidget(
             card(
                 label("As it stands now", "section"),
-                label("Put the model on the bench where it should be without the link, then take that over.", "faint"),
-                row(self.take, None), self.asked,
+                label(
+                    "Put the model on the bench where it should be without the link, then take that over.",
+                    "faint",
+                ),
+                row(self.take, None),
+                self.asked,
             )
-        )  # fmt: skip
+        )
         workbench.simulation.live_changed.connect(self._sync)
         workbench.simulation.model_changed.connect(self.asked.hide)
         workbench.simulation.model_changed.connect(self._offer)
@@ -88,12 +100,15 @@ class LinkCard(QFrame):
             self.workbench.simulation.set_quality(float(value))
 
     def _offer(self) -> None:
-        """The batteries that this model has: the motors' one, the receiver's own one. One that feeds both is the motors'."""
+        """The batteries that this model has: the motors' one, the receiver's own one. One that
+        feeds both is the motors'."""
         model = self.workbench.model
         if model is None:
             return
         motors, own = bool(model.airframe.motors), model.receiver.power == "own battery"
-        offered = [x for x, there in ((self.flight, motors), (self.own, own or not motors)) if there]
+        offered = [
+            x for x, there in ((self.flight, motors), (self.own, own or not motors)) if there
+        ]
         for button in (self.flight, self.own):
             button.setVisible(button in offered)
 
@@ -107,7 +122,7 @@ class LinkCard(QFrame):
         if self.says.text() != said:
             self.says.setText(said)
 
-    # -- taking what is now -----------------------------------------------------------------------------------------
+    # -- taking what is now ----------------------------------------------------------------------
 
     def _ask(self) -> None:
         result, model = self.workbench.state.live.result, self.workbench.model
@@ -125,6 +140,8 @@ class LinkCard(QFrame):
         result, model = self.workbench.state.live.result, self.workbench.model
         if result is not None and model is not None:
             self.workbench.notices.attempt(
-                lambda: self.workbench.document.apply(captured(model, result), "failsafe: the present positions")
+                lambda: self.workbench.document.apply(
+                    captured(model, result), "failsafe: the present positions"
+                )
             )
         self.asked.hide()

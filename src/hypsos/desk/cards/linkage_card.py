@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The linkage of one surface: its figures, its picture in motion, and the angle against the demand."""
+"""The linkage of one surface: its figures, its picture in motion, and the angle against the
+demand."""
 
 from __future__ import annotations
 
@@ -33,8 +34,9 @@ USUAL = Linkage(arm_mm=10, horn_mm=12, distance_mm=60)
 
 
 class LinkageCard(QFrame):
-    """The linkage of the lead at hand. ``edit(field, value, words, merge)`` changes a field of it and may refuse with
-    HypsosError; ``attempt`` says so then. ``use_hole`` and ``use_set_off`` fit it to the throws that are wanted."""
+    """The linkage of the lead at hand. ``edit(field, value, words, merge)`` changes a field of it
+    and may refuse with HypsosError; ``attempt`` says so then. ``use_hole`` and ``use_set_off`` fit
+    it to the throws that are wanted."""
 
     def __init__(
         self,
@@ -56,10 +58,14 @@ class LinkageCard(QFrame):
         self.remove.setObjectName("plain")
         self.remove.clicked.connect(lambda: self.put(None, "no linkage"))
         self.fit_arm = QPushButton("Use the hole that fits")
-        self.fit_arm.setToolTip("The shortest arm that reaches the wanted throws with the servo's own travel.")
+        self.fit_arm.setToolTip(
+            "The shortest arm that reaches the wanted throws with the servo's own travel."
+        )
         self.fit_arm.clicked.connect(use_hole)
         self.set_off = QPushButton("Set the arm off for flaps")
-        self.set_off.setToolTip("For a surface that goes little up and far down: the servo's whole throw is used.")
+        self.set_off.setToolTip(
+            "For a surface that goes little up and far down: the servo's whole throw is used."
+        )
         self.set_off.clicked.connect(use_set_off)
         self.said = label("", "faint")
         self._box = QWidget()
@@ -74,10 +80,17 @@ class LinkageCard(QFrame):
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(
             card(
-                label("Linkage", "section"), self.view, row(self.add, None), self._box, self.said, row(self.fit_arm, None),
-                row(self.set_off, None), self.plot, row(self.remove, None),
+                label("Linkage", "section"),
+                self.view,
+                row(self.add, None),
+                self._box,
+                self.said,
+                row(self.fit_arm, None),
+                row(self.set_off, None),
+                self.plot,
+                row(self.remove, None),
             )
-        )  # fmt: skip
+        )
 
     def put(self, linkage: Linkage | None, words: str) -> None:
         """Give the lead a linkage, or none."""
@@ -101,7 +114,9 @@ class LinkageCard(QFrame):
         """Show the linkage with the part at ``stand`` percent of its own sense."""
         if motion.link is None:
             return
-        self.view.show_linkage(motion.link, motion.chord or 60.0, motion.link.servo_deg * stand / 100.0)
+        self.view.show_linkage(
+            motion.link, motion.chord or 60.0, motion.link.servo_deg * stand / 100.0
+        )
         self._draw(motion)
         self.plot.move_dot((stand, float(motion.degrees(stand))))
 
@@ -113,12 +128,17 @@ class LinkageCard(QFrame):
         for i, (field, words, unit, bounds, sides) in enumerate(LINKAGE_FIELDS):
             made = NumberField(
                 words,
-                lambda field=field: getattr(x.linkage, field) if (x := self._lead()) and x.linkage else 0.0,
+                lambda field=field: (
+                    getattr(x.linkage, field) if (x := self._lead()) and x.linkage else 0.0
+                ),
                 lambda value, field=field, words=words: self._edit(
                     f"linkage.{field}", value, f"{words.lower()} {plain(value)}", f"linkage {field}"
                 ),
-                unit=unit, bounds=bounds, width=112 if sides else 84, words=sides,
-            )  # fmt: skip
+                unit=unit,
+                bounds=bounds,
+                width=112 if sides else 84,
+                words=sides,
+            )
             self.fields[field] = made
             self._grid.addWidget(label(words, wrap=False), i, 0)
             self._grid.addWidget(made, i, 1)
@@ -132,5 +152,7 @@ class LinkageCard(QFrame):
         x = np.linspace(max(-100.0, motion.limits()[0]), min(100.0, motion.limits()[1]), 81)
         deg = np.asarray(motion.degrees(x, ARRAYS))
         low, high = sense_words(motion.part)
-        self.plot.set_words((f"demand {low}", f"demand {high}"), (f"degrees {low}", f"degrees {high}"))
+        self.plot.set_words(
+            (f"demand {low}", f"demand {high}"), (f"degrees {low}", f"degrees {high}")
+        )
         self.plot.show_lines([PlotLine("angle", x, deg, True)], (0.0, 0.0))

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What the ruler says: a table of command against millimetres that stands in for what is computed."""
+"""What the ruler says: a table of command against millimetres that stands in for what is
+computed."""
 
 from __future__ import annotations
 
@@ -19,7 +20,8 @@ from hypsos.desk.widgets.page_layout import card, clear, label, row
 
 
 class MeasuredCard(QFrame):
-    """The table of one lead; ``edit`` changes a field of it and may refuse with HypsosError, ``attempt`` says so then."""
+    """The table of one lead; ``edit`` changes a field of it and may refuse with HypsosError,
+    ``attempt`` says so then."""
 
     def __init__(
         self,
@@ -41,18 +43,28 @@ class MeasuredCard(QFrame):
         self.begin.clicked.connect(self.start)
         self.forget = QPushButton("Forget what was measured")
         self.forget.setObjectName("plain")
-        self.forget.clicked.connect(lambda: self._attempt(lambda: edit("measured", (), "measured table forgotten")))
+        self.forget.clicked.connect(
+            lambda: self._attempt(lambda: edit("measured", (), "measured table forgotten"))
+        )
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(
-            card(label("Measured", "section"), self.said, box, row(self.begin, None), row(self.forget, None))
+            card(
+                label("Measured", "section"),
+                self.said,
+                box,
+                row(self.begin, None),
+                row(self.forget, None),
+            )
         )
 
     def start(self) -> None:
         """Begin a table with the figures computed now, to be corrected with the ruler."""
         motion = self._motion
         if motion is not None:
-            self._attempt(lambda: self._edit("measured", ruler_rows(motion), "measured table begun"))
+            self._attempt(
+                lambda: self._edit("measured", ruler_rows(motion), "measured table begun")
+            )
 
     def show_lead(self, lead: Lead, motion: Motion) -> None:
         """Show the table of a lead."""
@@ -77,10 +89,15 @@ class MeasuredCard(QFrame):
         for i, (percent, _) in enumerate(lead.measured):
             field = NumberField(
                 f"Measured at {percent:g} %",
-                lambda i=i: x.measured[i][1] if (x := self._lead()) and i < len(x.measured) else 0.0,
+                lambda i=i: (
+                    x.measured[i][1] if (x := self._lead()) and i < len(x.measured) else 0.0
+                ),
                 lambda value, i=i: self._put(i, value),
-                unit="mm", bounds=(-500, 500), width=104, words=words,
-            )  # fmt: skip
+                unit="mm",
+                bounds=(-500, 500),
+                width=104,
+                words=words,
+            )
             self.fields.append(field)
             self._grid.addWidget(label(f"at {number(percent)} %", wrap=False), i, 0)
             self._grid.addWidget(field, i, 1)
@@ -92,4 +109,8 @@ class MeasuredCard(QFrame):
             raise HypsosError("this row is no longer there")
         rows = [list(r) for r in lead.measured]
         rows[index][1] = value
-        self._edit("measured", tuple((a, b) for a, b in rows), f"measured {plain(value)} mm at {rows[index][0]:g} %")
+        self._edit(
+            "measured",
+            tuple((a, b) for a, b in rows),
+            f"measured {plain(value)} mm at {rows[index][0]:g} %",
+        )

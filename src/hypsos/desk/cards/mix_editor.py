@@ -12,7 +12,14 @@ from hypsos.core.base.lookup import at_place
 from hypsos.core.document.document import Model
 from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.edits.mix_words import gives_power, slow_words
-from hypsos.core.edits.plain_mixes import ends, moved, order_matters, other_side, sources, without_mix
+from hypsos.core.edits.plain_mixes import (
+    ends,
+    moved,
+    order_matters,
+    other_side,
+    sources,
+    without_mix,
+)
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
@@ -26,7 +33,11 @@ from hypsos.desk.widgets.when_line import WhenLine
 if TYPE_CHECKING:
     from hypsos.desk.cards.stream_view import StreamView
 
-COMBINED = (("add", "is added"), ("replace", "replaces what comes before it"), ("scale", "scales what comes before it"))
+COMBINED = (
+    ("add", "is added"),
+    ("replace", "replaces what comes before it"),
+    ("scale", "scales what comes before it"),
+)
 
 
 class MixEditor(QFrame):
@@ -47,10 +58,14 @@ class MixEditor(QFrame):
             (self.bent_by, "Less on one side times the shared value", "differential_from"),
         ):  # fmt: skip
             box.setAccessibleName(f"{mix.name}: {words.lower()}")
-            box.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setSizeAdjustPolicy(
+                ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
             box.setMinimumContentsLength(11)
             box.activated.connect(
-                lambda k, b=box, f=field, w=words: self._put(f, b.itemData(k), f"{w.lower()} {b.itemText(k)}")
+                lambda k, b=box, f=field, w=words: self._put(
+                    f, b.itemData(k), f"{w.lower()} {b.itemText(k)}"
+                )
             )
         self.gain = self._number("gain", "gain", (-500, 500))
         self.differential = self._number("differential", "differential", (-100, 100))
@@ -58,8 +73,12 @@ class MixEditor(QFrame):
         self.out_s = self._number("out_s", "goes out over", (0, 60), "s")
         self.start = label("", "faint")
         self.trim = QCheckBox("Trims move it too")
-        self.trim.clicked.connect(lambda on: self._put("with_trim", on, "with trim" if on else "without trim"))
-        self.when = WhenLine(workbench, ConditionPlace(self._path("when"), always=True), lambda: self.mix().name)
+        self.trim.clicked.connect(
+            lambda on: self._put("with_trim", on, "with trim" if on else "without trim")
+        )
+        self.when = WhenLine(
+            workbench, ConditionPlace(self._path("when"), always=True), lambda: self.mix().name
+        )
         self.response = ResponseEdit(
             workbench, mix.name, lambda: self.mix().response, self._put_response, self._present
         )
@@ -93,14 +112,23 @@ class MixEditor(QFrame):
     def _path(self, field: str) -> str:
         return f"program.mixes[{self.index}].{field}"
 
-    def _number(self, field: str, words: str, bounds: tuple[float, float], unit: str = "%") -> NumberField:
+    def _number(
+        self, field: str, words: str, bounds: tuple[float, float], unit: str = "%"
+    ) -> NumberField:
         def put(value: float) -> None:
             path = self._path(field)
-            self.workbench.document.edit(path, value, f"{self.mix().name}: {words} {plain(value)} {unit}", merge=path)
+            self.workbench.document.edit(
+                path, value, f"{self.mix().name}: {words} {plain(value)} {unit}", merge=path
+            )
 
         step = 0.1 if unit == "s" else 1.0
         return NumberField(
-            f"{self.mix().name}: {words}", lambda: getattr(self.mix(), field), put, unit=unit, bounds=bounds, step=step
+            f"{self.mix().name}: {words}",
+            lambda: getattr(self.mix(), field),
+            put,
+            unit=unit,
+            bounds=bounds,
+            step=step,
         )
 
     def _present(self) -> float | None:
@@ -117,7 +145,8 @@ class MixEditor(QFrame):
         return self.workbench.state.live.controls.get(source)
 
     def _say_start(self, model: Model, mix: MixLine) -> None:
-        """What the two times, which are for 100 %, come to for a motor, which goes 200 % from stopped to full."""
+        """What the two times, which are for 100 %, come to for a motor, which goes 200 % from
+        stopped to full."""
         slow = gives_power(model, mix) and bool(mix.in_s or mix.out_s)
         self.start.setText(f"The motor goes {slow_words(mix, power=True)}." if slow else "")
         self.start.setVisible(slow)
@@ -141,16 +170,20 @@ class MixEditor(QFrame):
         for field in (self.gain, self.differential, self.in_s, self.out_s):
             field.refresh()
         self.trim.setChecked(mix.with_trim)
-        self.trim.setVisible(any(a.command == mix.source and a.trim is not None for a in model.program.axes))
+        self.trim.setVisible(
+            any(a.command == mix.source and a.trim is not None for a in model.program.axes)
+        )
         self.when.refresh()
         self.response.refresh()
         matters = order_matters(model, mix.target)
-        self.order.setText("Its place among the streams of this part matters, for one of them replaces or scales.")
+        self.order.setText(
+            "Its place among the streams of this part matters, for one of them replaces or scales."
+        )
         for widget in (self.order, self.before, self.behind):
             widget.setVisible(matters)
         self.over.setVisible(model.airframe.other_side(mix.target) is not None)
 
-    # -- edits ------------------------------------------------------------------------------------------------------
+    # -- edits -----------------------------------------------------------------------------------
 
     @while_there
     def _put(self, field: str, value: object, words: str) -> None:
@@ -185,16 +218,22 @@ class MixEditor(QFrame):
     @while_there
     def _over(self) -> None:
         bench, words = self.workbench, f"{self.mix().name} on the other side"
-        bench.notices.attempt(lambda: bench.document.apply(other_side(bench.loaded, self.index), words))
+        bench.notices.attempt(
+            lambda: bench.document.apply(other_side(bench.loaded, self.index), words)
+        )
 
     @while_there
     def _move(self, by: int) -> None:
         bench, words = self.workbench, f"{self.mix().name} {'earlier' if by < 0 else 'later'}"
-        bench.notices.attempt(lambda: bench.document.apply(moved(bench.loaded, self.index, by), words))
+        bench.notices.attempt(
+            lambda: bench.document.apply(moved(bench.loaded, self.index, by), words)
+        )
 
     @while_there
     def _remove(self) -> None:
         bench, words = self.workbench, f"without {self.mix().name}"
-        if bench.notices.attempt(lambda: bench.document.apply(without_mix(bench.loaded, self.index), words)):
+        if bench.notices.attempt(
+            lambda: bench.document.apply(without_mix(bench.loaded, self.index), words)
+        ):
             self.view.pick(None)
             self.view.refresh()

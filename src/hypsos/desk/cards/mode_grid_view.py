@@ -1,23 +1,25 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The grid of switches to flight modes, and the modes in the order in which they go before each other."""
+"""The grid of switches to flight modes, and the modes in the order in which they go before each
+other."""
 
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import (
-    QGridLayout,
-    QMenu,
-    QPushButton,
-    QSizePolicy,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QGridLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from hypsos.core.base.lookup import GoneError, the_named
 from hypsos.core.edits.behaviours import free_label
 from hypsos.core.edits.flight_modes import at_place, with_mode
-from hypsos.core.edits.mode_grid import Cell, all_places, cell, grid_axes, mode_switches, never_flown, with_cell
+from hypsos.core.edits.mode_grid import (
+    Cell,
+    all_places,
+    cell,
+    grid_axes,
+    mode_switches,
+    never_flown,
+    with_cell,
+)
 from hypsos.core.wording.describe_condition import mode_label
 from hypsos.desk.cards.mode_row import DRAGGED, ModeRow
 from hypsos.desk.services.workbench import Workbench
@@ -43,7 +45,9 @@ class ModeGrid(QWidget):
         self.down, self.across = ChoiceBox(), ChoiceBox()
         for box, words in ((self.down, "Down the grid"), (self.across, "Across the grid")):
             box.setAccessibleName(words)
-            box.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setSizeAdjustPolicy(
+                ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
             box.setMinimumContentsLength(9)
             box.activated.connect(lambda _: self._choose())
         self._grid = QGridLayout()
@@ -73,7 +77,7 @@ class ModeGrid(QWidget):
         self.setAcceptDrops(True)
         workbench.simulation.live_changed.connect(self._light)
 
-    # -- showing ----------------------------------------------------------------------------------------------------
+    # -- showing ---------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         """Show the model as it is now."""
@@ -84,7 +88,12 @@ class ModeGrid(QWidget):
         self.order.setVisible(len(modes) > 1)
         if modes:
             self._show_switches()
-        shape = (self._switches, model.transmitter.controls, model.transmitter.first_end, tuple(m.name for m in modes))
+        shape = (
+            self._switches,
+            model.transmitter.controls,
+            model.transmitter.first_end,
+            tuple(m.name for m in modes),
+        )
         if shape != self._built:
             self._built = shape
             self._make()
@@ -106,7 +115,9 @@ class ModeGrid(QWidget):
         for box, data in ((self.down, [*known]), (self.across, [("", "nothing"), *known])):
             box.fill(data)
         self.down.setCurrentIndex(max(0, self.down.findData(names[0] if names else "")))
-        self.across.setCurrentIndex(max(0, self.across.findData(names[1] if len(names) > 1 else "")))
+        self.across.setCurrentIndex(
+            max(0, self.across.findData(names[1] if len(names) > 1 else ""))
+        )
 
     def _choose(self) -> None:
         chosen = [self.down.currentData(), self.across.currentData()]
@@ -150,7 +161,11 @@ class ModeGrid(QWidget):
         before = "".join(f"\n{m} goes before it while {why}." for m, why in found.before)
         said = (
             f"{words}. "
-            + ("No rule holds here, so the default mode is flown." if found.fallen else f"Its rule: {rule}.")
+            + (
+                "No rule holds here, so the default mode is flown."
+                if found.fallen
+                else f"Its rule: {rule}."
+            )
             + before
         )
         button.setToolTip(plain_tip(said))
@@ -182,7 +197,7 @@ class ModeGrid(QWidget):
         flags = live.result.logic.get(name) if live.result is not None else None
         return int(bool(flags[-1])) if flags is not None else 0
 
-    # -- edits ------------------------------------------------------------------------------------------------------
+    # -- edits -----------------------------------------------------------------------------------
 
     def _offer(self, menu: QMenu, places: tuple[int, ...]) -> None:
         menu.clear()
@@ -193,32 +208,39 @@ class ModeGrid(QWidget):
 
     @while_there
     def put(self, places: tuple[int, ...], mode: str) -> None:
-        """Give a place of the grid another mode. A menu may outlive its place: then nothing is done."""
+        """Give a place of the grid another mode. A menu may outlive its place: then nothing is
+        done."""
         bench, names = self.workbench, self._switches
         if places not in self.cells:
             raise GoneError
         the_named(bench.loaded.program.modes, mode)
         words = f"{mode_label(bench.loaded, mode)} at {self._where(places)}"
         held = dict(zip(names, places, strict=True))
-        bench.notices.attempt(lambda: bench.document.apply(with_cell(bench.loaded, names, held, mode), words))
+        bench.notices.attempt(
+            lambda: bench.document.apply(with_cell(bench.loaded, names, held, mode), words)
+        )
 
     def add(self) -> None:
         """One more flight mode, before the default mode."""
         taken = [m.label for m in self.workbench.loaded.program.modes]
         name = next((n for n in NAMES if n not in taken), free_label("Mode", taken))
         bench = self.workbench
-        bench.notices.attempt(lambda: bench.document.apply(with_mode(bench.loaded, name), f"add mode {name}"))
+        bench.notices.attempt(
+            lambda: bench.document.apply(with_mode(bench.loaded, name), f"add mode {name}")
+        )
 
-    # -- dragging rows ----------------------------------------------------------------------------------------------
+    # -- dragging rows ---------------------------------------------------------------------------
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        if event is not None and event.mimeData() is not None and event.mimeData().hasFormat(DRAGGED):  # type: ignore[union-attr]
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and data.hasFormat(DRAGGED):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
-        if event is None or event.mimeData() is None:
+        data = event.mimeData() if event is not None else None
+        if event is None or data is None:
             return
-        name = bytes(event.mimeData().data(DRAGGED).data()).decode()  # type: ignore[union-attr]
+        name = bytes(data.data(DRAGGED).data()).decode()
         self.drop(name, event.position().toPoint())
 
     def drop(self, name: str, at: QPoint) -> None:
@@ -227,7 +249,9 @@ class ModeGrid(QWidget):
         bench = self.workbench
         label_ = mode_label(bench.loaded, name)
         bench.notices.attempt(
-            lambda: bench.document.apply(at_place(bench.loaded, name, place), f"{label_} as number {place + 1}")
+            lambda: bench.document.apply(
+                at_place(bench.loaded, name, place), f"{label_} as number {place + 1}"
+            )
         )
 
 
@@ -283,9 +307,13 @@ class CellButton(QPushButton):
                 painter.setFont(look.font(0.7))
                 painter.setPen(look.colour("faint"))
                 rest = int(box.width()) - wide - 6
-                also = painter.fontMetrics().elidedText(f"or {self.other}", Qt.TextElideMode.ElideRight, max(0, rest))
+                also = painter.fontMetrics().elidedText(
+                    f"or {self.other}", Qt.TextElideMode.ElideRight, max(0, rest)
+                )
                 painter.drawText(box, Qt.AlignmentFlag.AlignRight | at, also)
                 painter.setFont(font)
                 painter.setPen(look.colour(role))
-            said = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
+            said = painter.fontMetrics().elidedText(
+                text, Qt.TextElideMode.ElideRight, int(box.width())
+            )
             painter.drawText(box, Qt.AlignmentFlag.AlignLeft | at, said)

@@ -1,17 +1,12 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A flight mode in a line: its name, its fade, its place among the others, and a handle to drag it onto the grid."""
+"""A flight mode in a line: its name, its fade, its place among the others, and a handle to drag it
+onto the grid."""
 
 from __future__ import annotations
 
 from PyQt6.QtCore import QMimeData, QPoint, Qt
 from PyQt6.QtGui import QDrag, QMouseEvent
-from PyQt6.QtWidgets import (
-    QApplication,
-    QFrame,
-    QLabel,
-    QPushButton,
-    QVBoxLayout,
-)
+from PyQt6.QtWidgets import QApplication, QFrame, QLabel, QPushButton, QVBoxLayout
 
 from hypsos.core.base.figure_words import plain
 from hypsos.core.base.lookup import the_one, the_place
@@ -49,7 +44,8 @@ class Grip(QLabel):
         assert event is not None
         if (
             self._from is None
-            or (event.position().toPoint() - self._from).manhattanLength() < QApplication.startDragDistance()
+            or (event.position().toPoint() - self._from).manhattanLength()
+            < QApplication.startDragDistance()
         ):
             return
         self._from = None
@@ -99,7 +95,9 @@ class ModeRow(QFrame):
             button.setAccessibleName(f"{text}: {words}")
             button.clicked.connect(lambda _=False, act=action: act())
             buttons.append(button)
-        self.buttons = dict(zip(("fly", "earlier", "later", "copy", "remove"), buttons, strict=True))
+        self.buttons = dict(
+            zip(("fly", "earlier", "later", "copy", "remove"), buttons, strict=True)
+        )
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 7, 10, 6)
         column.setSpacing(3)
@@ -130,10 +128,12 @@ class ModeRow(QFrame):
         self.buttons["earlier"].setEnabled(at > 0 and not base)
         self.buttons["later"].setEnabled(at < count - 2)
         self.buttons["remove"].setEnabled(not base or count == 1)
-        self.complaint.setText("It is never flown: modes before it hold wherever its rule does." if unreached else "")
+        self.complaint.setText(
+            "It is never flown: modes before it hold wherever its rule does." if unreached else ""
+        )
         self.complaint.setVisible(unreached)
 
-    # -- edits ------------------------------------------------------------------------------------------------------
+    # -- edits -----------------------------------------------------------------------------------
 
     @while_there
     def _rename(self) -> None:
@@ -141,20 +141,27 @@ class ModeRow(QFrame):
         if not self.title.isModified() or text == self.mode().label:
             return
         path = f"program.modes[{self._index()}].label"
-        if not self.workbench.notices.attempt(lambda: self.workbench.document.edit(path, text, f"mode called {text}")):
+        if not self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(path, text, f"mode called {text}")
+        ):
             self.title.setText(self.mode().label)
 
     def _put_fade(self, value: float) -> None:
         path = f"program.modes[{self._index()}].fade_s"
         self.workbench.document.edit(
-            path, value, f"{self.mode().label}: transition time {plain(value)} s", merge=f"fade {self.name}"
+            path,
+            value,
+            f"{self.mode().label}: transition time {plain(value)} s",
+            merge=f"fade {self.name}",
         )
 
     @while_there
     def _move(self, by: int) -> None:
         bench, words = self.workbench, f"{self.mode().label} {'earlier' if by < 0 else 'later'}"
         bench.notices.attempt(
-            lambda: bench.document.apply(at_place(bench.loaded, self.name, self._index() + by), words)
+            lambda: bench.document.apply(
+                at_place(bench.loaded, self.name, self._index() + by), words
+            )
         )
 
     @while_there
@@ -169,9 +176,7 @@ class ModeRow(QFrame):
             return
         guard = bench.loaded.program.guard
         if guard is not None and int(hands.get(guard.switch, guard.cut[0])) not in guard.cut:
-            words = (
-                f"{self.mode().label} is flown with the motor switch at run. Bring it there yourself, when you mean it."
-            )
+            words = f"{self.mode().label} is flown with the motor switch at run. Bring it there yourself, when you mean it."
             bench.notices.noticed.emit(words)
             return
         for name, value in hands.items():
@@ -183,7 +188,9 @@ class ModeRow(QFrame):
         bench, old = self.workbench, self.mode()
         name = free_label(old.label, (m.label for m in bench.loaded.program.modes))
         bench.notices.attempt(
-            lambda: bench.document.apply(with_mode(bench.loaded, name, like=old.name), f"copy mode {old.label}")
+            lambda: bench.document.apply(
+                with_mode(bench.loaded, name, like=old.name), f"copy mode {old.label}"
+            )
         )
 
     @while_there
@@ -192,7 +199,9 @@ class ModeRow(QFrame):
         bench, words = self.workbench, f"without mode {self.mode().label}"
         users = self.users()
         if (
-            bench.notices.attempt(lambda: bench.document.apply(without_mode(bench.loaded, self.name), words))
+            bench.notices.attempt(
+                lambda: bench.document.apply(without_mode(bench.loaded, self.name), words)
+            )
             or not users
         ):
             return
@@ -201,7 +210,9 @@ class ModeRow(QFrame):
         bench.notices.offered.emit(
             said,
             "Remove it, let that go by its rule",
-            lambda: bench.notices.attempt(lambda: bench.document.apply(let_go(bench.loaded, name), words)),
+            lambda: bench.notices.attempt(
+                lambda: bench.document.apply(let_go(bench.loaded, name), words)
+            ),
         )
 
     def users(self) -> tuple[str, ...]:

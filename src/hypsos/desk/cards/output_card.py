@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The output of one lead: direction, centre, travel, stops, how long it takes; of a motor's lead its idle pulse."""
+"""The output of one lead: direction, centre, travel, stops, how long it takes; of a motor's lead
+its idle pulse."""
 
 from __future__ import annotations
 
@@ -35,7 +36,8 @@ class OutputCard(QFrame):
         self._title = label("", "section")
         self._fields: list[NumberField] = []
         note = label(
-            "The short side is towards shorter pulses. 100 % takes so many seconds towards that side.", "faint"
+            "The short side is towards shorter pulses. 100 % takes so many seconds towards that side.",
+            "faint",
         )
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -65,7 +67,9 @@ class OutputCard(QFrame):
         name = self.chosen
         self._title.setText(f"Output of {self.workbench.state.lead(name).label}")
         self.reverse = QCheckBox("Reversed")
-        self.reverse.setToolTip("Reversing belongs here: mixes, trims and failsafe stay independent of it.")
+        self.reverse.setToolTip(
+            "Reversing belongs here: mixes, trims and failsafe stay independent of it."
+        )
         self.reverse.clicked.connect(self._set_reverse)
         self.written = TextField()
         self.written.setText(self.workbench.state.lead(name).label)
@@ -90,18 +94,27 @@ class OutputCard(QFrame):
                 )
                 self._grid.addWidget(number, r + 2, c + 1)
                 self._fields.append(number)
-        if any(m.name == self.workbench.state.lead(name).target for m in self.workbench.loaded.airframe.motors):
+        if any(
+            m.name == self.workbench.state.lead(name).target
+            for m in self.workbench.loaded.airframe.motors
+        ):
             self._idle_row(name, len(OUTPUT_ROWS) + 2)
         self._grid.setColumnStretch(3, 1)
         self._sync_reverse()
         self._show_danger()
 
     def _idle_row(self, name: str, at: int) -> None:
-        """A motor's lead: the pulse at which its controller is off, and what is wrong with it at idle."""
+        """A motor's lead: the pulse at which its controller is off, and what is wrong with it at
+        idle."""
         off = NumberField(
-            f"{self.workbench.state.lead(name).label} is off at", lambda: self.workbench.state.lead(name).idle_us,
-            lambda value: self._put("idle_us", "off at", value), unit="µs", bounds=(500, 2500), step=5.0, width=86,
-        )  # fmt: skip
+            f"{self.workbench.state.lead(name).label} is off at",
+            lambda: self.workbench.state.lead(name).idle_us,
+            lambda value: self._put("idle_us", "off at", value),
+            unit="µs",
+            bounds=(500, 2500),
+            step=5.0,
+            width=86,
+        )
         off.setToolTip("Most controllers are off at 1000 µs; see its manual.")
         self._fields.append(off)
         self._danger = label("", "complaint")
@@ -109,7 +122,9 @@ class OutputCard(QFrame):
         self._mend.clicked.connect(lambda: self.mend_idle(name))
         self._grid.addWidget(label("Off at", wrap=False), at, 0)
         self._grid.addWidget(off, at, 1)
-        waits = self._waits = QCheckBox("Its controller waits for idle after the battery is plugged in")
+        waits = self._waits = QCheckBox(
+            "Its controller waits for idle after the battery is plugged in"
+        )
         waits.setToolTip(
             "It lets the motor turn only after it has heard a second of idle. Look into its manual, or try it."
         )
@@ -139,7 +154,9 @@ class OutputCard(QFrame):
     @while_there
     def _show_danger(self) -> None:
         lead = self.workbench.state.lead(self.chosen) if self.chosen is not None else None
-        if lead is None or all(m.name != lead.target for m in self.workbench.loaded.airframe.motors):
+        if lead is None or all(
+            m.name != lead.target for m in self.workbench.loaded.airframe.motors
+        ):
             return
         said = idle_danger(self.workbench.loaded, lead)
         self._danger.setText(said or "")
@@ -155,7 +172,9 @@ class OutputCard(QFrame):
         elif text != lead.label:
             path = f"leads[{self.workbench.state.lead_index(lead.name)}].label"
             self.workbench.notices.attempt(
-                lambda: self.workbench.document.edit(path, text, f"{lead.label} is now called {text}")
+                lambda: self.workbench.document.edit(
+                    path, text, f"{lead.label} is now called {text}"
+                )
             )
 
     @while_there
@@ -168,7 +187,10 @@ class OutputCard(QFrame):
         lead = self.workbench.state.lead(self.chosen)
         said = f"{lead.label}: {words.lower()} {plain(value)}"
         self.workbench.document.edit(
-            f"leads[{self.workbench.state.lead_index(lead.name)}].{field}", value, said, merge=f"{lead.name} {field}"
+            f"leads[{self.workbench.state.lead_index(lead.name)}].{field}",
+            value,
+            said,
+            merge=f"{lead.name} {field}",
         )
 
     @while_there
@@ -177,4 +199,6 @@ class OutputCard(QFrame):
         lead = self.workbench.state.lead(self.chosen)
         said = f"{lead.label} {'reversed' if on else 'not reversed'}"
         path = f"leads[{self.workbench.state.lead_index(lead.name)}].direction"
-        self.workbench.notices.attempt(lambda: self.workbench.document.edit(path, -1 if on else 1, said))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(path, -1 if on else 1, said)
+        )

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The output curve of one surface's lead: drawn by points, or worked out so that it goes where the other side goes."""
+"""The output curve of one surface's lead: drawn by points, or worked out so that it goes where the
+other side goes."""
 
 from __future__ import annotations
 
@@ -21,7 +22,8 @@ ABOUT = (
 
 
 class CurveCard(QFrame):
-    """``lead`` and ``other`` give the lead at hand and that of the other side; ``path`` where the first stands."""
+    """``lead`` and ``other`` give the lead at hand and that of the other side; ``path`` where the
+    first stands."""
 
     def __init__(
         self,
@@ -33,7 +35,9 @@ class CurveCard(QFrame):
         super().__init__()
         self.workbench = workbench
         self._lead, self._other, self._path = lead, other, path
-        self.response = ResponseEdit(workbench, "Output curve", self._curve, self._put, bare=True, most=MOST_POINTS)
+        self.response = ResponseEdit(
+            workbench, "Output curve", self._curve, self._put, bare=True, most=MOST_POINTS
+        )
         self.agree = QPushButton("")
         self.agree.clicked.connect(self.make_agree)
         self.straight = QPushButton("Straight again")
@@ -45,10 +49,14 @@ class CurveCard(QFrame):
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(
             card(
-                label("Output curve", "section"), label(ABOUT, "faint"), self.response, row(self.agree, None),
-                row(self.straight, None), self.said,
+                label("Output curve", "section"),
+                label(ABOUT, "faint"),
+                self.response,
+                row(self.agree, None),
+                row(self.straight, None),
+                self.said,
             )
-        )  # fmt: skip
+        )
 
     def refresh(self) -> None:
         """Show the curve of the lead at hand."""
@@ -64,7 +72,8 @@ class CurveCard(QFrame):
             self.said.hide()
 
     def make_agree(self) -> None:
-        """Work out the curve with which this surface stands where the one of the other side stands."""
+        """Work out the curve with which this surface stands where the one of the other side
+        stands."""
         lead, other, model = self._lead(), self._other(), self.workbench.loaded
         if lead is None or other is None:
             return
@@ -97,5 +106,7 @@ class CurveCard(QFrame):
         if lead is None:
             return
         self.workbench.notices.attempt(
-            lambda: self.workbench.document.edit(f"{self._path()}.curve", curve, f"{lead.label}: {words}")
+            lambda: self.workbench.document.edit(
+                f"{self._path()}.curve", curve, f"{lead.label}: {words}"
+            )
         )

@@ -6,12 +6,20 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QCheckBox, QFrame, QVBoxLayout, QWidget
 
 from hypsos.core.document.document import Model
-from hypsos.core.sheet.preflight_lists import EACH_TITLE, FIRST_TITLE, RULES, Item, before_each, before_first
+from hypsos.core.sheet.preflight_lists import (
+    EACH_TITLE,
+    FIRST_TITLE,
+    RULES,
+    Item,
+    before_each,
+    before_first,
+)
 from hypsos.desk.widgets.page_layout import card, clear, label, worded
 
 
 class BeforeCard(QWidget):
-    """Ticks for what is looked at before a flight. They are kept for nobody: the next flight begins without one."""
+    """Ticks for what is looked at before a flight. They are kept for nobody: the next flight begins
+    without one."""
 
     def __init__(self) -> None:
         super().__init__()

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What every flight mode does to the wing: a section at each station, side by side, in millimetres."""
+"""What every flight mode does to the wing: a section at each station, side by side, in
+millimetres."""
 
 from __future__ import annotations
 
@@ -69,10 +70,10 @@ class PresetView(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         column.addWidget(self.empty)
-        note = (
-            "In millimetres at the trailing edge; 5 % down or 3° up can be typed too, or drag it. It adds to all else."
+        note = "In millimetres at the trailing edge; 5 % down or 3° up can be typed too, or drag it. It adds to all else."
+        self._card = card(
+            label(note, "faint"), flowing(self.both, "compare with", self.compare), self._grid
         )
-        self._card = card(label(note, "faint"), flowing(self.both, "compare with", self.compare), self._grid)
         column.addWidget(self._card)
         self._acts = card(row("In", self.mode, None), self.take, flowing(self.mirror, self.like))
         column.addWidget(self._acts)
@@ -81,7 +82,7 @@ class PresetView(QWidget):
         self._built = None
         self.refresh()
 
-    # -- stations ---------------------------------------------------------------------------------------------------
+    # -- stations --------------------------------------------------------------------------------
 
     def stations(self) -> list[tuple[Surface, ...]]:
         """The surfaces of each station: both sides of it, or one."""
@@ -109,7 +110,11 @@ class PresetView(QWidget):
         other = self._other()
         for (mode, name), section in self.sections.items():
             self.fields[(mode, name)].refresh()
-            shadow = None if not other or other == mode else self._degrees(name, self._value(other, name))
+            shadow = (
+                None
+                if not other or other == mode
+                else self._degrees(name, self._value(other, name))
+            )
             section.show_angle(self._degrees(name, self._value(mode, name)), shadow)
         flown = self.mode.currentData() == self.workbench.state.mode_name
         self.take.setEnabled(flown)
@@ -119,7 +124,11 @@ class PresetView(QWidget):
 
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
-        if self.isVisible() and self.workbench.model is not None and self._bands != self.width() // 40:
+        if (
+            self.isVisible()
+            and self.workbench.model is not None
+            and self._bands != self.width() // 40
+        ):
             self._soon.start()
 
     def _other(self) -> str:
@@ -153,7 +162,11 @@ class PresetView(QWidget):
     def _cell(self, mode: str, words: str, group: tuple[Surface, ...]) -> QWidget:
         first = group[0]
         panel = self.workbench.loaded.airframe.panel(first.panel)
-        chord = panel.chord_at((first.start_mm + first.end_mm) / 2) if panel is not None else 4 * first.chord_mm
+        chord = (
+            panel.chord_at((first.start_mm + first.end_mm) / 2)
+            if panel is not None
+            else 4 * first.chord_mm
+        )
         section = self.sections[(mode, first.name)] = WingSection(first.chord_mm / chord)
         section.dragged.connect(lambda deg: self._drag(mode, group, deg))
         field = self.fields[(mode, first.name)] = _Millimetres(self, mode, words, group)
@@ -172,7 +185,7 @@ class PresetView(QWidget):
     def _degrees(self, name: str, value: float) -> float:
         return place_of(self.workbench.loaded, name, value)[0]
 
-    # -- edits ------------------------------------------------------------------------------------------------------
+    # -- edits -----------------------------------------------------------------------------------
 
     def put(self, mode: str, group: tuple[Surface, ...], value: float) -> None:
         """The preset of a station in a mode, in percent. Raises HypsosError."""
@@ -182,11 +195,17 @@ class PresetView(QWidget):
         said = f"{found.label}: {_station_words(group).lower()} {side_percent(group[0], value, 1)}".replace(
             ".0 %", " %"
         )
-        bench.document.apply(with_presets(bench.loaded, mode, presets), said, merge=f"preset {mode} {group[0].name}")
+        bench.document.apply(
+            with_presets(bench.loaded, mode, presets), said, merge=f"preset {mode} {group[0].name}"
+        )
 
     def _drag(self, mode: str, group: tuple[Surface, ...], degrees: float) -> None:
         def act() -> None:
-            self.put(mode, group, round(demand_for(self.workbench.loaded, group[0].name, degrees, "°"), 1))
+            self.put(
+                mode,
+                group,
+                round(demand_for(self.workbench.loaded, group[0].name, degrees, "°"), 1),
+            )
 
         self.workbench.notices.attempt(act)
 
@@ -200,9 +219,14 @@ class PresetView(QWidget):
             )
             return
         words = f"{mode_label(bench.loaded, mode)}: as sliders and trims say"
-        if bench.notices.attempt(lambda: bench.document.apply(found.model, words)) and found.put_back:
+        if (
+            bench.notices.attempt(lambda: bench.document.apply(found.model, words))
+            and found.put_back
+        ):
             names = " and ".join(found.put_back)
-            bench.notices.noticed.emit(f"Taken. Put {names} back to the middle now, or it counts twice.")
+            bench.notices.noticed.emit(
+                f"Taken. Put {names} back to the middle now, or it counts twice."
+            )
 
     @while_there
     def _mirror(self) -> None:
@@ -210,7 +234,9 @@ class PresetView(QWidget):
         found = the_named(bench.loaded.program.modes, mode)
         presets = mirrored(bench.loaded, found.presets, "left")
         bench.notices.attempt(
-            lambda: bench.document.apply(with_presets(bench.loaded, mode, presets), f"{found.label}: right as left")
+            lambda: bench.document.apply(
+                with_presets(bench.loaded, mode, presets), f"{found.label}: right as left"
+            )
         )
 
     @while_there
@@ -218,9 +244,11 @@ class PresetView(QWidget):
         bench, mode, other = self.workbench, self.mode.currentData(), self._other()
         presets = the_named(bench.loaded.program.modes, other).presets
         words = f"{mode_label(bench.loaded, mode)}: presets as in {mode_label(bench.loaded, other)}"
-        bench.notices.attempt(lambda: bench.document.apply(with_presets(bench.loaded, mode, presets), words))
+        bench.notices.attempt(
+            lambda: bench.document.apply(with_presets(bench.loaded, mode, presets), words)
+        )
 
-    # -- the shadow on the bench ------------------------------------------------------------------------------------
+    # -- the shadow on the bench -----------------------------------------------------------------
 
     def _show_shadow(self) -> None:
         """The other mode stands on the bench as a shadow."""
@@ -235,7 +263,11 @@ class PresetView(QWidget):
             return
         plan = compile_plan(model)
         outputs = settled(plan, quiet_hands(model) | hands).outputs
-        degrees = {x.target: float(d.ravel()[-1]) for x in model.leads if (d := outputs[x.name].deg) is not None}
+        degrees = {
+            x.target: float(d.ravel()[-1])
+            for x in model.leads
+            if (d := outputs[x.name].deg) is not None
+        }
         self.workbench.simulation.show_shadow(degrees)
 
     def showEvent(self, event: object) -> None:
@@ -254,9 +286,16 @@ class _Millimetres(NumberField):
     def __init__(self, view: PresetView, mode: str, words: str, group: tuple[Surface, ...]) -> None:
         self._view, self._mode, self._group = view, mode, group
         super().__init__(
-            f"{words}: {_station_words(group).lower()}, mm", self._read, self._write, unit="", bounds=(-200, 200), step=0.5,
-            width=80, words=sense_words(group[0]), convert=self._from,
-        )  # fmt: skip
+            f"{words}: {_station_words(group).lower()}, mm",
+            self._read,
+            self._write,
+            unit="",
+            bounds=(-200, 200),
+            step=0.5,
+            width=80,
+            words=sense_words(group[0]),
+            convert=self._from,
+        )
         self.setToolTip("In mm; % and degrees can be typed too: 5 % down")
 
     def _read(self) -> float:
@@ -269,12 +308,20 @@ class _Millimetres(NumberField):
         value = demand_for(self._view.workbench.loaded, self._group[0].name, mm, "mm")
         value = 0.0 if abs(mm - self._mm(0.0)) < 0.05 else value
         if abs(value) > 150:
-            raise HypsosError(f"{number(abs(mm), 1)} mm is more than it can go", "", "Take less, or set longer throws.")
+            raise HypsosError(
+                f"{number(abs(mm), 1)} mm is more than it can go",
+                "",
+                "Take less, or set longer throws.",
+            )
         self._view.put(self._mode, self._group, round(value, 3))
 
     def _from(self, value: float, unit: str) -> float:
         model, name = self._view.workbench.loaded, self._group[0].name
-        return value if unit == "mm" else self._mm(value if unit == "%" else demand_for(model, name, value, unit))
+        return (
+            value
+            if unit == "mm"
+            else self._mm(value if unit == "%" else demand_for(model, name, value, unit))
+        )
 
 
 def _station_words(group: tuple[Surface, ...]) -> str:

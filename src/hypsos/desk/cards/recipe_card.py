@@ -6,7 +6,15 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.figure_words import number
@@ -37,11 +45,13 @@ SOON_MS = 40
 
 
 NEW_VALUE = "a new shared value"
-"""Stands in a list of shared values for one that is made there and then; no name has blanks in it."""
+"""Stands in a list of shared values for one that is made there and then; no name has blanks in
+it."""
 
 
 class RecipeCard(RecipeFields):
-    """Every parameter by its kind, what it works on, when it acts, its trailing edge; copying, detaching, removing."""
+    """Every parameter by its kind, what it works on, when it acts, its trailing edge; copying,
+    detaching, removing."""
 
     def __init__(self, workbench: Workbench, index: int) -> None:
         super().__init__(workbench, index)
@@ -54,7 +64,9 @@ class RecipeCard(RecipeFields):
         recipe = self.recipe()
         self.name = TextField(f"Name of {recipe.label}", 60)
         self.name.editingFinished.connect(self._rename)
-        self.when = WhenLine(workbench, ConditionPlace(self._path("when"), always=True), lambda: self.recipe().label)
+        self.when = WhenLine(
+            workbench, ConditionPlace(self._path("when"), always=True), lambda: self.recipe().label
+        )
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 2, 0, 0)
         column.setSpacing(7)
@@ -91,7 +103,8 @@ class RecipeCard(RecipeFields):
         box.setMinimumContentsLength(9)
 
     def field_for(self, path: str) -> NumberField | None:
-        """The field of the number at a path of the document, the first of its kind where it has several."""
+        """The field of the number at a path of the document, the first of its kind where it has
+        several."""
         inside = path.removeprefix(f"{self._path()}.")
         if inside in self.fields:
             return self.fields[inside]
@@ -107,7 +120,9 @@ class RecipeCard(RecipeFields):
             wanted = f"{name}.{found[int(index[:-1])].parts[0]}"
             if wanted in self.fields:
                 return self.fields[wanted]
-        return next((f for k, f in self.fields.items() if k.split(".")[0].split("[")[0] == name), None)
+        return next(
+            (f for k, f in self.fields.items() if k.split(".")[0].split("[")[0] == name), None
+        )
 
     @property
     def opened(self) -> bool:
@@ -118,7 +133,7 @@ class RecipeCard(RecipeFields):
         """Show what is wanted seldom."""
         self._inner.show()
 
-    # -- made once --------------------------------------------------------------------------------------------------
+    # -- made once -------------------------------------------------------------------------------
 
     def _line(self, parameter: Parameter) -> None:
         r = self._grid.rowCount()
@@ -149,7 +164,10 @@ class RecipeCard(RecipeFields):
         elif parameter.kind == "condition":
             place = ConditionPlace(self._path(parameter.key), always=True, none="nothing is asked")
             when = self.whens[parameter.key] = WhenLine(
-                self.workbench, place, lambda: f"{self.recipe().label}, {parameter.label.lower()}", "holds"
+                self.workbench,
+                place,
+                lambda: f"{self.recipe().label}, {parameter.label.lower()}",
+                "holds",
             )
             self._grid.addWidget(label(parameter.label), r, 0)
             self._grid.addWidget(when, r, 1, 1, 2)
@@ -158,7 +176,9 @@ class RecipeCard(RecipeFields):
             box = field = self.choices[parameter.key] = ChoiceBox()
             self._compact(box)
             box.setAccessibleName(f"{self.recipe().label}: {parameter.label.lower()}")
-            box.activated.connect(lambda k: self._chosen(parameter, box.itemData(k), box.itemText(k)))
+            box.activated.connect(
+                lambda k: self._chosen(parameter, box.itemData(k), box.itemText(k))
+            )
         tip = label(parameter.tip, "faint")
         if parameter.of == "edge_deg":
             self._angles[parameter.key] = tip
@@ -173,9 +193,13 @@ class RecipeCard(RecipeFields):
         tick.clicked.connect(self._turn_edge)
         self.ticks[parameter.key] = {"": tick}
         field = NumberField(
-            f"{self.recipe().label}: the angle that is 100 %", lambda: float(getattr(self.recipe(), parameter.key) or 0.0),
-            lambda value: self._put_edge(parameter, value), unit="°", bounds=(1, 90), step=0.5,
-        )  # fmt: skip
+            f"{self.recipe().label}: the angle that is 100 %",
+            lambda: float(getattr(self.recipe(), parameter.key) or 0.0),
+            lambda value: self._put_edge(parameter, value),
+            unit="°",
+            bounds=(1, 90),
+            step=0.5,
+        )
         self.fields[parameter.key] = field
         r = self._grid.rowCount()
         self._grid.addWidget(tick, r, 0)
@@ -184,7 +208,9 @@ class RecipeCard(RecipeFields):
 
     def _put_edge(self, parameter: Parameter, value: float) -> None:
         path = self._path(parameter.key)
-        self.workbench.document.edit(path, value, f"{self.recipe().label}: 100 % is {number(value, 1)}°", merge=path)
+        self.workbench.document.edit(
+            path, value, f"{self.recipe().label}: 100 % is {number(value, 1)}°", merge=path
+        )
 
     @while_there
     def _turn_edge(self, on: bool) -> None:
@@ -192,7 +218,9 @@ class RecipeCard(RecipeFields):
         recipe = self.recipe()
         said = f"{recipe.label} by {'one angle' if on else 'each travel'}"
         angle = edge_angle(self.workbench.loaded.airframe, self._moved()) if on else None
-        self.workbench.notices.attempt(lambda: self.workbench.document.edit(self._path("edge_deg"), angle, said))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(self._path("edge_deg"), angle, said)
+        )
         self.refresh()
 
     def _moved(self) -> list[str]:
@@ -207,7 +235,9 @@ class RecipeCard(RecipeFields):
             if axis.command != "thrust":
                 tick = ticks[axis.command] = QCheckBox(axis.command)
                 tick.setAccessibleName(f"{self.recipe().label}: {axis.command}")
-                tick.clicked.connect(lambda _=False, c=axis.command: self._axis_ticked(parameter, c))
+                tick.clicked.connect(
+                    lambda _=False, c=axis.command: self._axis_ticked(parameter, c)
+                )
                 line.addWidget(tick)
         line.addStretch(1)
         return line
@@ -216,7 +246,9 @@ class RecipeCard(RecipeFields):
         def put(response: Response | None, words: str, merge: str) -> None:
             from hypsos.core.edits.named_shapes import made
 
-            self.workbench.document.edit(self._path(parameter.key), response or made("straight"), words, merge=merge)
+            self.workbench.document.edit(
+                self._path(parameter.key), response or made("straight"), words, merge=merge
+            )
 
         show = QPushButton(f"{parameter.label}: its curve")
         show.setObjectName("plain")
@@ -228,9 +260,12 @@ class RecipeCard(RecipeFields):
                 edit.setVisible(not edit.isVisible())
                 return
             edit = self.responses[parameter.key] = ResponseEdit(
-                self.workbench, f"{self.recipe().label}, {parameter.label.lower()}",
-                lambda: getattr(self.recipe(), parameter.key), put, shown=lambda: self.recipe().made_response(parameter.key),
-            )  # fmt: skip
+                self.workbench,
+                f"{self.recipe().label}, {parameter.label.lower()}",
+                lambda: getattr(self.recipe(), parameter.key),
+                put,
+                shown=lambda: self.recipe().made_response(parameter.key),
+            )
             holder.addWidget(edit)
 
         show.clicked.connect(while_there(toggle))
@@ -251,7 +286,9 @@ class RecipeCard(RecipeFields):
             choice = self.choices[parameter.key] = ChoiceBox()
             self._compact(choice)
             choice.setAccessibleName(f"{self.recipe().label}: {parameter.label.lower()}")
-            choice.activated.connect(lambda k: self._chosen(parameter, choice.itemData(k), choice.itemText(k)))
+            choice.activated.connect(
+                lambda k: self._chosen(parameter, choice.itemData(k), choice.itemText(k))
+            )
             line.addWidget(choice)
         else:
             ticks = self.ticks[parameter.key] = {}
@@ -271,12 +308,17 @@ class RecipeCard(RecipeFields):
             sides = dict(zip(("left", "right"), body.side_motors(), strict=True))
             allowed = sides.get(parameter.side, tuple(m.name for m in body.motors))
             found += [(m.name, m.label) for m in body.motors if m.name in allowed]
-        found += [(s.name, s.label) for s in body.with_roles(*parameter.roles) if parameter.side in ("", s.side)]
+        found += [
+            (s.name, s.label)
+            for s in body.with_roles(*parameter.roles)
+            if parameter.side in ("", s.side)
+        ]
         found += [(d.name, d.label) for d in body.devices if d.kind in parameter.roles]
         return found
 
     def _more(self, parts: list[QWidget]) -> list[Any]:
-        """What is wanted seldom: name and parts; the mixes it makes; copying, detaching, removing."""
+        """What is wanted seldom: name and parts; the mixes it makes; copying, detaching,
+        removing."""
         self.more = QPushButton("Name, and what it moves")
         self.more.setObjectName("plain")
         inner = QWidget()
@@ -302,7 +344,11 @@ class RecipeCard(RecipeFields):
         buttons = []
         for words, tip, action in (
             ("Copy", "A second one like it, switched off until you change it.", self.copy),
-            ("Detach", "Turn it into plain mixes that you change one by one; it can be attached again.", self.detach),
+            (
+                "Detach",
+                "Turn it into plain mixes that you change one by one; it can be attached again.",
+                self.detach,
+            ),
             ("Remove", "Take it away; undo brings it back.", self.remove),
         ):
             button = QPushButton(words)
@@ -312,7 +358,7 @@ class RecipeCard(RecipeFields):
             buttons.append(button)
         return [row(self.more, None), inner, flowing(show, *buttons, gap=0), made]
 
-    # -- showing ----------------------------------------------------------------------------------------------------
+    # -- showing ---------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         """Show the recipe as it is now."""
@@ -346,7 +392,10 @@ class RecipeCard(RecipeFields):
         recipe: Any = self.recipe()
         if recipe.edge_deg is None:
             return parameter.tip
-        angle, by = abs(getattr(recipe, parameter.key)) * recipe.edge_deg / 100.0, recipe.times(parameter.key)
+        angle, by = (
+            abs(getattr(recipe, parameter.key)) * recipe.edge_deg / 100.0,
+            recipe.times(parameter.key),
+        )
         shared = next((x for x in self.workbench.loaded.program.tunables if x.name == by), None)
         said = f"{number(angle, 1)}° for all"
         if shared is not None:
@@ -364,10 +413,17 @@ class RecipeCard(RecipeFields):
         none: list[tuple[Any, str]] = [(None, "none")] if optional else []
         model = self.workbench.loaded
         if parameter.kind == "shared":
-            return [*none, *((x.name, x.label) for x in model.program.tunables), (NEW_VALUE, "a new one")]
+            return [
+                *none,
+                *((x.name, x.label) for x in model.program.tunables),
+                (NEW_VALUE, "a new one"),
+            ]
         if parameter.kind == "signal":
             own = {n for n, _ in self.recipe().signals()}
-            return [*none, *((n, words) for n, words in model.program.signal_labels().items() if n not in own)]
+            return [
+                *none,
+                *((n, words) for n, words in model.program.signal_labels().items() if n not in own),
+            ]
         switches = [(c.name, c.label) for c in model.transmitter.controls if c.is_switch]
         if parameter.kind == "switch":
             return [*none, *switches]
@@ -388,7 +444,8 @@ class RecipeCard(RecipeFields):
         self._soon.start()
 
     def _show_edges(self) -> None:
-        """The strip is worked out a moment after an edit, and only where it is seen; what moves no surface has none."""
+        """The strip is worked out a moment after an edit, and only where it is seen; what moves no
+        surface has none."""
         if (
             not self.isVisible()
             or self.workbench.model is None
@@ -410,7 +467,7 @@ class RecipeCard(RecipeFields):
         except HypsosError:
             self.edges.hide()
 
-    # -- edits ------------------------------------------------------------------------------------------------------
+    # -- edits -----------------------------------------------------------------------------------
 
     def _chosen(self, parameter: Parameter, value: Any, words: str) -> None:
         if value == NEW_VALUE:
@@ -422,14 +479,19 @@ class RecipeCard(RecipeFields):
             return
         made = self.recipe().on_switch(parameter.key, control)
         said = f"{self.recipe().label} on {control.label}"
-        self.workbench.notices.attempt(lambda: self.workbench.document.edit(self._path(), made, said))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(self._path(), made, said)
+        )
 
     def _take_new_value(self, parameter: Parameter) -> None:
-        """A shared value of its own for a figure, which can then be set by flight mode or in flight."""
+        """A shared value of its own for a figure, which can then be set by flight mode or in
+        flight."""
         bench = self.workbench
         said = f"{self.recipe().label}: {parameter.label.lower()} a new one"
         if bench.notices.attempt(
-            lambda: bench.document.apply(with_value_for(bench.loaded, self.index, parameter.key), said)
+            lambda: bench.document.apply(
+                with_value_for(bench.loaded, self.index, parameter.key), said
+            )
         ):
             made = bench.loaded.program.tunables[-1]
             bench.notices.noticed.emit(
@@ -440,7 +502,9 @@ class RecipeCard(RecipeFields):
     def _axis_ticked(self, parameter: Parameter, command: str) -> None:
         old = getattr(self.recipe(), parameter.key)
         made = tuple(
-            a.command for a in self.workbench.loaded.program.axes if (a.command in old) != (a.command == command)
+            a.command
+            for a in self.workbench.loaded.program.axes
+            if (a.command in old) != (a.command == command)
         )
         self._put(parameter, made, f"{'with' if command in made else 'without'} {command}")
 
@@ -477,28 +541,43 @@ class RecipeCard(RecipeFields):
         """Replace the recipe by the mixes it makes."""
         words = f"detach {self.recipe().label.lower()}"
         self.workbench.notices.attempt(
-            lambda: self.workbench.document.apply(detached(self.workbench.loaded, self.index), words)
+            lambda: self.workbench.document.apply(
+                detached(self.workbench.loaded, self.index), words
+            )
         )
 
     def remove(self) -> None:
-        """Take the recipe away; where something reads its signal, say what, and offer to detach it instead."""
+        """Take the recipe away; where something reads its signal, say what, and offer to detach it
+        instead."""
         bench, recipe = self.workbench, self.recipe()
         users = tuple(
             dict.fromkeys(
-                u for n, _ in recipe.signals() for u in readers(bench.loaded, n, self.index) if u != recipe.label
+                u
+                for n, _ in recipe.signals()
+                for u in readers(bench.loaded, n, self.index)
+                if u != recipe.label
             )
         )
         words, index = f"without {recipe.label.lower()}", self.index
-        if not bench.notices.attempt(lambda: bench.document.apply(without(bench.loaded, index), words)) or not users:
+        if (
+            not bench.notices.attempt(
+                lambda: bench.document.apply(without(bench.loaded, index), words)
+            )
+            or not users
+        ):
             return
 
         def instead() -> None:
             if bench.document.undo_label != words:
                 raise HypsosError(
-                    "other edits have been made since", "", f"Undo back to before “{words}”, then detach it."
+                    "other edits have been made since",
+                    "",
+                    f"Undo back to before “{words}”, then detach it.",
                 )
             bench.document.undo()
             bench.document.apply(detached(bench.loaded, index), f"detach {recipe.label.lower()}")
 
         said = f"{', '.join(users)} read{'s' if len(users) == 1 else ''} what {recipe.label} gave; that is nothing now."
-        bench.notices.offered.emit(said, "Detach it instead", lambda: bench.notices.attempt(instead))
+        bench.notices.offered.emit(
+            said, "Detach it instead", lambda: bench.notices.attempt(instead)
+        )

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The figures of a recipe in rows: by position, by group of surfaces, by flight mode, by motor, each in % and in mm."""
+"""The figures of a recipe in rows: by position, by group of surfaces, by flight mode, by motor,
+each in % and in mm."""
 
 from __future__ import annotations
 
@@ -23,7 +24,8 @@ LISTED = ("positions", "amounts", "shares", "by mode", "levers")
 
 
 class RecipeFields(QFrame):
-    """One recipe's number fields by the path of the document inside it; the grid they stand in; what they put back."""
+    """One recipe's number fields by the path of the document inside it; the grid they stand in;
+    what they put back."""
 
     def __init__(self, workbench: Workbench, index: int) -> None:
         super().__init__()
@@ -66,11 +68,17 @@ class RecipeFields(QFrame):
     def _edge_surface(self) -> Surface | None:
         """The first of the surfaces that move as one edge."""
         return self._surface(
-            tuple(n for p in self.recipe().of("parts") if not p.later for n in getattr(self.recipe(), p.key))
+            tuple(
+                n
+                for p in self.recipe().of("parts")
+                if not p.later
+                for n in getattr(self.recipe(), p.key)
+            )
         )
 
     def _of_edge(self, surface: Surface | None, value: float, unit: str) -> float:
-        """Degrees or millimetres as a share of an edge's angle, or of a surface's own travel where it goes by that."""
+        """Degrees or millimetres as a share of an edge's angle, or of a surface's own travel where
+        it goes by that."""
         recipe: Any = self.recipe()
         if surface is None:
             raise HypsosError("nothing moves yet", "", "Choose what it moves first.")
@@ -82,9 +90,12 @@ class RecipeFields(QFrame):
         """Figures in rows: by position, by group of surfaces, by flight mode, by motor."""
         grid = QGridLayout()
         {
-            "positions": self._positions, "amounts": self._amounts, "shares": self._shares, "by mode": self._by_mode,
+            "positions": self._positions,
+            "amounts": self._amounts,
+            "shares": self._shares,
+            "by mode": self._by_mode,
             "levers": self._levers,
-        }[parameter.kind](parameter, grid)  # fmt: skip
+        }[parameter.kind](parameter, grid)
         grid.setColumnStretch(4, 1)
         r = self._grid.rowCount()
         if parameter.kind != "positions":
@@ -93,21 +104,28 @@ class RecipeFields(QFrame):
         self._grid.addWidget(label(parameter.tip, "faint"), r + 2, 0, 1, 3)
 
     def _positions(self, parameter: Parameter, grid: QGridLayout) -> None:
-        """A row for each position of the control: the surface, and the elevator that goes with it."""
+        """A row for each position of the control: the surface, and the elevator that goes with
+        it."""
         recipe: Any = self.recipe()
         first, pitch = self._surface(recipe.surfaces), self._surface(recipe.elevators)
-        for c, words in enumerate(("", recipe.label, "Elevator compensation" if pitch is not None else "")):
+        for c, words in enumerate(
+            ("", recipe.label, "Elevator compensation" if pitch is not None else "")
+        ):
             grid.addWidget(label(words, "faint", wrap=False), 0, c)
         names = self._names_of_positions(recipe.control, len(recipe.positions))
         for p, name in enumerate(names):
-            at = 1 + self.workbench.loaded.transmitter.row_from_far(p, len(names))  # as the switch is drawn
+            at = 1 + self.workbench.loaded.transmitter.row_from_far(
+                p, len(names)
+            )  # as the switch is drawn
             grid.addWidget(label(name, wrap=False), at, 0)
             for c, (field, surface) in enumerate((("flap", first), ("elevator", pitch))):
                 if surface is not None:
                     path = f"positions[{p}].{field}"
                     said = f"{recipe.label if field == 'flap' else 'elevator'}"
                     grid.addWidget(
-                        self._surface_field(path, f"{field.capitalize()} at {name}", surface, said, f" at {name}"),
+                        self._surface_field(
+                            path, f"{field.capitalize()} at {name}", surface, said, f" at {name}"
+                        ),
                         at,
                         c + 1,
                     )
@@ -117,7 +135,9 @@ class RecipeFields(QFrame):
         known = control.positions if control is not None else ()
         return [known[p] if p < len(known) else f"position {p + 1}" for p in range(count)]
 
-    def _surface_field(self, path: str, name: str, surface: Surface, what: str, where: str = "") -> NumberField:
+    def _surface_field(
+        self, path: str, name: str, surface: Surface, what: str, where: str = ""
+    ) -> NumberField:
         """A field for where a surface goes: in %, degrees or millimetres, up or down."""
 
         def get() -> float:
@@ -132,9 +152,16 @@ class RecipeFields(QFrame):
             self.workbench.document.edit(full, value, said, merge=full)
 
         made = NumberField(
-            name, get, put, bounds=(-100, 100), width=98, words=("up", "down"),
-            convert=lambda value, unit: demand_for(self.workbench.loaded, surface.name, value, unit),
-        )  # fmt: skip
+            name,
+            get,
+            put,
+            bounds=(-100, 100),
+            width=98,
+            words=("up", "down"),
+            convert=lambda value, unit: demand_for(
+                self.workbench.loaded, surface.name, value, unit
+            ),
+        )
         made.setToolTip("In %, or type millimetres or degrees: 12 mm down")
         self.fields[path] = made
         return made
@@ -146,19 +173,27 @@ class RecipeFields(QFrame):
             words = group[0].label if len(group) == 1 else _pair(group)
             grid.addWidget(label(words, wrap=False), r, 0)
             field = NumberField(
-                f"{self.recipe().label}: {words.lower()}", lambda g=group: self._amount(parameter, g),
-                lambda value, g=group, w=words: self._put_amount(parameter, g, w, value), bounds=(-100, 100), width=98,
-                words=("up", "down"), convert=lambda v, u, g=group: demand_for(self.workbench.loaded, g[0].name, v, u),
-            )  # fmt: skip
+                f"{self.recipe().label}: {words.lower()}",
+                lambda g=group: self._amount(parameter, g),
+                lambda value, g=group, w=words: self._put_amount(parameter, g, w, value),
+                bounds=(-100, 100),
+                width=98,
+                words=("up", "down"),
+                convert=lambda v, u, g=group: demand_for(self.workbench.loaded, g[0].name, v, u),
+            )
             field.setToolTip("In %, or type millimetres or degrees: 12 mm up. 0 leaves them out.")
             self.fields[f"{parameter.key}.{group[0].name}"] = field
             grid.addWidget(field, r, 1)
 
     def _amount(self, parameter: Parameter, group: tuple[Surface, ...]) -> float:
-        found = (a.travel for a in getattr(self.recipe(), parameter.key) if group[0].name in a.parts)
+        found = (
+            a.travel for a in getattr(self.recipe(), parameter.key) if group[0].name in a.parts
+        )
         return next(found, 0.0)
 
-    def _put_amount(self, parameter: Parameter, group: tuple[Surface, ...], words: str, value: float) -> None:
+    def _put_amount(
+        self, parameter: Parameter, group: tuple[Surface, ...], words: str, value: float
+    ) -> None:
         names = tuple(s.name for s in group)
         old = getattr(self.recipe(), parameter.key)
         rest = [a.changed({"parts": tuple(n for n in a.parts if n not in names)}) for a in old]
@@ -167,7 +202,11 @@ class RecipeFields(QFrame):
         made += [Amount(parts=names, travel=value)] if value else []
         made += [a for a in rest[at:] if a.parts]
         if not made:
-            raise HypsosError("something has to move", "", "Leave at least one surface in it, or remove the behaviour.")
+            raise HypsosError(
+                "something has to move",
+                "",
+                "Leave at least one surface in it, or remove the behaviour.",
+            )
         path = self._path(parameter.key)
         said = f"{words.lower()} {side_percent(group[0], value, 1)}".replace(".0 %", " %")
         self.workbench.document.edit(path, tuple(made), said, merge=f"{path}.{names[0]}")
@@ -184,7 +223,9 @@ class RecipeFields(QFrame):
             grid.addWidget(label(name, wrap=False), at, 0)
             for c, side in enumerate(("left", "right")):
                 field = self._plain_field(
-                    f"{parameter.key}[{p}].{side}", f"{parameter.label} {side} at {name}", (-150, 150)
+                    f"{parameter.key}[{p}].{side}",
+                    f"{parameter.label} {side} at {name}",
+                    (-150, 150),
                 )
                 grid.addWidget(field, at, c + 1)
 
@@ -193,10 +234,15 @@ class RecipeFields(QFrame):
 
         def put(value: float) -> None:
             full = self._path(path)
-            self.workbench.document.edit(full, value, f"{name.lower()}: {plain(value)} %", merge=full)
+            self.workbench.document.edit(
+                full, value, f"{name.lower()}: {plain(value)} %", merge=full
+            )
 
         made = NumberField(
-            f"{self.recipe().label}: {name.lower()}", lambda: get_at(self.recipe(), path), put, bounds=bounds
+            f"{self.recipe().label}: {name.lower()}",
+            lambda: get_at(self.recipe(), path),
+            put,
+            bounds=bounds,
         )
         self.fields[path] = made
         return made
@@ -206,7 +252,9 @@ class RecipeFields(QFrame):
         recipe: Any = self.recipe()
         modes = self.workbench.loaded.program.modes
         example = recipe.base if hasattr(recipe, "base") else None
-        figures: tuple[str, ...] = ("rate", "expo") if example is not None else ("flap", "aileron", "elevator")
+        figures: tuple[str, ...] = (
+            ("rate", "expo") if example is not None else ("flap", "aileron", "elevator")
+        )
         moved = {"flap": "flaps", "aileron": "ailerons", "elevator": "elevators"}
         figures = tuple(f for f in figures if f not in moved or getattr(recipe, moved[f]))
         for c, words in enumerate(("", *(f.capitalize() for f in figures))):
@@ -215,7 +263,11 @@ class RecipeFields(QFrame):
             grid.addWidget(label(mode.label, wrap=False), r + 1, 0)
             for c, figure in enumerate(figures):
                 surface = self._surface(getattr(recipe, moved[figure])) if figure in moved else None
-                grid.addWidget(self._mode_field(parameter, mode.name, figure, mode.label, surface), r + 1, c + 1)
+                grid.addWidget(
+                    self._mode_field(parameter, mode.name, figure, mode.label, surface),
+                    r + 1,
+                    c + 1,
+                )
 
     def _mode_value(self, parameter: Parameter, mode: str) -> Any:
         """The figures of a mode; of one without any the base figures, or zeros."""
@@ -232,15 +284,19 @@ class RecipeFields(QFrame):
 
     def _mode_field(
         self, parameter: Parameter, mode: str, figure: str, words: str, surface: Surface | None
-    ) -> NumberField:  # fmt: skip
+    ) -> NumberField:
         base = figure in ("rate", "expo") and mode == self.workbench.loaded.program.modes[-1].name
         bounds = {"rate": (0.0, 150.0), "expo": (-100.0, 100.0)}.get(figure, (-150.0, 150.0))
 
         def put(value: float) -> None:
             made = self._mode_value(parameter, mode).changed({figure: value})
-            said = f"{figure} in {words} " + (side_percent(surface, value, 1) if surface else f"{plain(value)} %")
+            said = f"{figure} in {words} " + (
+                side_percent(surface, value, 1) if surface else f"{plain(value)} %"
+            )
             if base:
-                self.workbench.document.edit(self._path("base"), made, said, merge=f"{self._path()}.base.{figure}")
+                self.workbench.document.edit(
+                    self._path("base"), made, said, merge=f"{self._path()}.base.{figure}"
+                )
                 return
             table = {**getattr(self.recipe(), parameter.key), mode: made}
             self.workbench.document.edit(
@@ -254,10 +310,14 @@ class RecipeFields(QFrame):
             return demand_for(self.workbench.loaded, surface.name, value, unit)
 
         field = NumberField(
-            f"{figure.capitalize()} in {words}", lambda: getattr(self._mode_value(parameter, mode), figure), put, bounds=bounds,
-            width=98 if surface else 74, words=("up", "down") if surface else None,
+            f"{figure.capitalize()} in {words}",
+            lambda: getattr(self._mode_value(parameter, mode), figure),
+            put,
+            bounds=bounds,
+            width=98 if surface else 74,
+            words=("up", "down") if surface else None,
             convert=as_percent if surface else None,
-        )  # fmt: skip
+        )
         self.fields[f"{parameter.key}.{mode}.{figure}"] = field
         return field
 
@@ -276,7 +336,9 @@ class RecipeFields(QFrame):
             def put(value: float, name: str = name, words: str = words) -> None:
                 table = {**getattr(self.recipe(), parameter.key), name: value}
                 path = self._path(parameter.key)
-                self.workbench.document.edit(path, table, f"{words.lower()} {plain(value)} %", merge=f"{path}.{name}")
+                self.workbench.document.edit(
+                    path, table, f"{words.lower()} {plain(value)} %", merge=f"{path}.{name}"
+                )
 
             field = NumberField(f"{recipe.label}: {words.lower()}", get, put, bounds=(0, 150))
             self.fields[f"{parameter.key}.{name}"] = field
@@ -290,7 +352,9 @@ class RecipeFields(QFrame):
 
     def _put(self, parameter: Parameter, value: object, words: str) -> None:
         said = f"{self.recipe().label}: {parameter.label.strip().lower()} {words}"
-        self.workbench.notices.attempt(lambda: self.workbench.document.edit(self._path(parameter.key), value, said))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(self._path(parameter.key), value, said)
+        )
         self.refresh()
 
     def _put_number(self, parameter: Parameter, value: float) -> None:

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Try it: five rehearsals of this guard, shown on the bench, then done by one's own hand, with what came of it."""
+"""Try it: five rehearsals of this guard, shown on the bench, then done by one's own hand, with what
+came of it."""
 
 from __future__ import annotations
 
@@ -8,7 +9,13 @@ from functools import partial
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.document.document import Model
-from hypsos.core.scenarios.rehearsals import Rehearsal, RehearsalOutcome, outcomes, rehearsals, situation
+from hypsos.core.scenarios.rehearsals import (
+    Rehearsal,
+    RehearsalOutcome,
+    outcomes,
+    rehearsals,
+    situation,
+)
 from hypsos.desk.services.background import aside
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.page_layout import card, clear, label, row
@@ -36,9 +43,10 @@ class RehearsalCard(QFrame):
         column.addWidget(
             card(
                 label("Try it", "section"),
-                label("What people do without thinking, and what this guard makes of it.", "faint"), self._lines,
+                label("What people do without thinking, and what this guard makes of it.", "faint"),
+                self._lines,
             )
-        )  # fmt: skip
+        )
 
     def refresh(self) -> None:
         """Show what comes of each with the guard as it is now."""
@@ -71,7 +79,8 @@ class RehearsalCard(QFrame):
             self.buttons[focused].setFocus()
 
     def _take(self, found: tuple[Model, dict[str, RehearsalOutcome]]) -> None:
-        """What was found out beside the window; for a model that has changed meanwhile it is asked again."""
+        """What was found out beside the window; for a model that has changed meanwhile it is asked
+        again."""
         if found[0] is self.workbench.model:
             self._found = found
         self._asked = None
@@ -84,13 +93,16 @@ class RehearsalCard(QFrame):
 
     def _acts(self, rehearsal: Rehearsal, said: tuple[str, ...]) -> QWidget:
         pairs = enumerate(zip(rehearsal.acts, said, strict=True), 1)
-        self.told = [f"{i}. {act.words[:1].upper()}{act.words[1:]}: {what}." for i, (act, what) in pairs]
+        self.told = [
+            f"{i}. {act.words[:1].upper()}{act.words[1:]}: {what}." for i, (act, what) in pairs
+        ]
         self.show_it = QPushButton("Show it on the bench")
         self.show_it.clicked.connect(
             lambda: self.workbench.simulation.play(situation(self.workbench.loaded, rehearsal))
         )
         hand = label(
-            "Then do it yourself, propeller off: the lamp and the picture above say what came of it and why.", "faint"
+            "Then do it yourself, propeller off: the lamp and the picture above say what came of it and why.",
+            "faint",
         )
         return card(label("\n".join(self.told)), row(self.show_it, None), hand)
 

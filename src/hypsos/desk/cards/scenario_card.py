@@ -11,13 +11,23 @@ from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.figure_words import plain
 from hypsos.core.base.lookup import at_place
 from hypsos.core.document.document import Model
-from hypsos.core.edits.expectations import CONDITION_KINDS, can_expect, conditions_to_expect, first_expectation
+from hypsos.core.edits.expectations import (
+    CONDITION_KINDS,
+    can_expect,
+    conditions_to_expect,
+    first_expectation,
+)
 from hypsos.core.engine.rest_positions import resting
 from hypsos.core.engine.situation import allowed
 from hypsos.core.parts.scenario import LONGEST_S, Expectation, Move, Scenario
 from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.scenarios.scenario_from_recording import trimmed
-from hypsos.core.scenarios.scenario_run import ScenarioOutcome, expectation_words, scenario_csv, situation_of
+from hypsos.core.scenarios.scenario_run import (
+    ScenarioOutcome,
+    expectation_words,
+    scenario_csv,
+    situation_of,
+)
 from hypsos.core.wording.words import control_label, part_named, sense_words
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
@@ -61,12 +71,19 @@ class ScenarioCard(QFrame):
         inner = QVBoxLayout(self._more)
         inner.setContentsMargins(0, 0, 0, 0)
         self._moves, self._expected = QVBoxLayout(), QVBoxLayout()
-        self.length = self._number("Lasts", lambda: self.item.length_s, self._put_length, "s", (0.1, LONGEST_S))
-        self.add_move, self.add_expected = QPushButton("One move more"), QPushButton("Expect one thing more")
+        self.length = self._number(
+            "Lasts", lambda: self.item.length_s, self._put_length, "s", (0.1, LONGEST_S)
+        )
+        self.add_move, self.add_expected = (
+            QPushButton("One move more"),
+            QPushButton("Expect one thing more"),
+        )
         self.add_move.clicked.connect(self._add_move)
         self.add_expected.clicked.connect(self._add_expected)
         self._from, self._to = 0.0, 0.0
-        self.trim_from = self._number("Trim from", lambda: self._from, self._set_from, "s", (0, LONGEST_S))
+        self.trim_from = self._number(
+            "Trim from", lambda: self._from, self._set_from, "s", (0, LONGEST_S)
+        )
         self.trim_to = self._number("Trim to", lambda: self._to, self._set_to, "s", (0, LONGEST_S))
         self.trim = QPushButton("Trim")
         self.trim.clicked.connect(self._trim)
@@ -81,7 +98,13 @@ class ScenarioCard(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(
-            card(self.title, flowing(self.play, self.change, self.save, self.gone), self.says, self.broken, self._more)
+            card(
+                self.title,
+                flowing(self.play, self.change, self.save, self.gone),
+                self.says,
+                self.broken,
+                self._more,
+            )
         )
 
     @property
@@ -96,7 +119,7 @@ class ScenarioCard(QFrame):
         found = runner.outcomes
         return found[self.index] if found is not None and self.index < len(found) else None
 
-    # -- showing ----------------------------------------------------------------------------------------------------------
+    # -- showing ---------------------------------------------------------------------------------
 
     @while_there
     def open(self, wide: bool = True) -> None:
@@ -122,7 +145,9 @@ class ScenarioCard(QFrame):
             state = "is being played"
         else:
             met = count - len(outcome.broken)
-            state = f"✓ as expected ({count})" if outcome.good else f"✗ {met} of {count} as expected"
+            state = (
+                f"✓ as expected ({count})" if outcome.good else f"✗ {met} of {count} as expected"
+            )
         self.says.setText(f"{lasts}; {state}")
         said = "\n".join(x.text for x in outcome.broken) if outcome is not None else ""
         self.broken.setText(said)
@@ -133,9 +158,11 @@ class ScenarioCard(QFrame):
     def _make(self) -> None:
         item, model = self.item, self.workbench.loaded
         shape = (
-            tuple(m.control for m in item.moves[:MOST_ROWS]), len(item.moves), model.transmitter,
+            tuple(m.control for m in item.moves[:MOST_ROWS]),
+            len(item.moves),
+            model.transmitter,
             tuple((x.kind, x.what) for x in item.expectations),
-        )  # fmt: skip
+        )
         if shape != self._shown:
             self._shown = shape
             clear(self._moves)
@@ -152,20 +179,31 @@ class ScenarioCard(QFrame):
             field.refresh()
 
     def _number(
-        self, name: str, get: Callable[[], float], put: Callable[[float], None], unit: str, bounds: tuple[float, float],
+        self,
+        name: str,
+        get: Callable[[], float],
+        put: Callable[[float], None],
+        unit: str,
+        bounds: tuple[float, float],
         width: int = 62,
-    ) -> NumberField:  # fmt: skip
-        made = NumberField(name, get, put, unit, bounds, step=0.1 if unit == "s" else 1.0, digits=2, width=width)
+    ) -> NumberField:
+        made = NumberField(
+            name, get, put, unit, bounds, step=0.1 if unit == "s" else 1.0, digits=2, width=width
+        )
         self.numbers.append(made)
         return made
 
-    # -- moves ------------------------------------------------------------------------------------------------------------
+    # -- moves -----------------------------------------------------------------------------------
 
     def _move_row(self, i: int, move: Move) -> QWidget:
         model = self.workbench.loaded
         name = f"Move {i + 1}"
         when = self._number(
-            f"{name}: when", lambda: self._move(i).t_s, lambda v: self._put_move(i, t_s=v), "s", (0, LONGEST_S)
+            f"{name}: when",
+            lambda: self._move(i).t_s,
+            lambda v: self._put_move(i, t_s=v),
+            "s",
+            (0, LONGEST_S),
         )
         which = _compact(13)
         which.setAccessibleName(f"{name}: what")
@@ -173,7 +211,9 @@ class ScenarioCard(QFrame):
             which.addItem(_control_label(model, each), each)
         which.setCurrentIndex(which.findData(move.control))
         which.activated.connect(lambda k: self._put_move(i, control=which.itemData(k), to=0.0))
-        gone = self._drop(name, lambda: self._set(moves=tuple(m for k, m in enumerate(self.item.moves) if k != i)))
+        gone = self._drop(
+            name, lambda: self._set(moves=tuple(m for k, m in enumerate(self.item.moves) if k != i))
+        )
         control = model.transmitter.control(move.control)
         if control is not None and control.is_switch:
             to: QWidget = self._words(f"{name}: to", control.positions, i, move)
@@ -185,7 +225,11 @@ class ScenarioCard(QFrame):
             except HypsosError:
                 low, high = -100.0, 100.0
             to = self._number(
-                f"{name}: to", lambda: self._move(i).to, lambda v: self._put_move(i, to=v), "%", (low, high)
+                f"{name}: to",
+                lambda: self._move(i).to,
+                lambda v: self._put_move(i, to=v),
+                "%",
+                (low, high),
             )
         return flowing(label("at", wrap=False), when, which, label("to", wrap=False), to, gone)
 
@@ -206,11 +250,17 @@ class ScenarioCard(QFrame):
         self._set(moves=tuple(sorted(moves, key=lambda m: m.t_s)))
 
     def _add_move(self) -> None:
-        last = self.item.moves[-1] if self.item.moves else Move(t_s=0.0, control="throttle_stick", to=-100.0)
-        again = last.changed({"t_s": min(self.item.length_s, last.t_s + 1.0) if self.item.moves else 0.0})
+        last = (
+            self.item.moves[-1]
+            if self.item.moves
+            else Move(t_s=0.0, control="throttle_stick", to=-100.0)
+        )
+        again = last.changed(
+            {"t_s": min(self.item.length_s, last.t_s + 1.0) if self.item.moves else 0.0}
+        )
         self._set(moves=(*self.item.moves, again))
 
-    # -- expectations -----------------------------------------------------------------------------------------------------
+    # -- expectations ----------------------------------------------------------------------------
 
     def _expected_row(self, i: int, x: Expectation) -> QFrame:
         model = self.workbench.loaded
@@ -220,13 +270,19 @@ class ScenarioCard(QFrame):
         for key, words in can_expect(model):
             kind.addItem(words, key)
         kind.setCurrentIndex(kind.findData(x.kind))
-        kind.activated.connect(lambda k: self._put_expected(i, first_expectation(model, kind.itemData(k), x)))
+        kind.activated.connect(
+            lambda k: self._put_expected(i, first_expectation(model, kind.itemData(k), x))
+        )
         what = _compact(16)
         what.setAccessibleName(f"{name}: which")
         for key, words in conditions_to_expect(model, x.kind):
             what.addItem(words, key)
-        what.setPlaceholderText("not there any more")  # what is expected of a part that another airframe has not
-        what.setCurrentIndex(what.findData(x.what.lstrip("!") if x.kind in CONDITION_KINDS else x.what))
+        what.setPlaceholderText(
+            "not there any more"
+        )  # what is expected of a part that another airframe has not
+        what.setCurrentIndex(
+            what.findData(x.what.lstrip("!") if x.kind in CONDITION_KINDS else x.what)
+        )
         parts: list[QWidget | str | None] = [kind, what]
         if x.kind in CONDITION_KINDS:
             is_ = _compact(8)
@@ -238,13 +294,22 @@ class ScenarioCard(QFrame):
                 return "!" if is_.currentIndex() else ""
 
             is_.activated.connect(
-                lambda _: self._change_expected(i, what=mark() + (what.currentData() or x.what.lstrip("!")))
+                lambda _: self._change_expected(
+                    i, what=mark() + (what.currentData() or x.what.lstrip("!"))
+                )
             )
-            what.activated.connect(lambda k: self._change_expected(i, what=mark() + what.itemData(k)))
+            what.activated.connect(
+                lambda k: self._change_expected(i, what=mark() + what.itemData(k))
+            )
             parts.append(is_)
         else:
             what.activated.connect(lambda k: self._change_expected(i, what=what.itemData(k)))
-        times: list[QWidget | str | None] = ["from", self._time(i, "from_s", name), "to", self._time(i, "to_s", name)]
+        times: list[QWidget | str | None] = [
+            "from",
+            self._time(i, "from_s", name),
+            "to",
+            self._time(i, "to_s", name),
+        ]
         if x.kind == "stands" and what.currentIndex() >= 0:
             times += [self._share(i, "low", name), "to", self._share(i, "high", name)]
         times.append(self._drop(name, lambda: self._set(expectations=self._without(i))))
@@ -252,7 +317,11 @@ class ScenarioCard(QFrame):
         column = QVBoxLayout(frame)
         column.setContentsMargins(0, 0, 0, 6)
         column.addWidget(flowing(*(w for w in parts if isinstance(w, QWidget))))
-        column.addWidget(flowing(*(label(w, wrap=False) if isinstance(w, str) else w for w in times if w is not None)))
+        column.addWidget(
+            flowing(
+                *(label(w, wrap=False) if isinstance(w, str) else w for w in times if w is not None)
+            )
+        )
         frame.setToolTip(expectation_words(model, x))
         return frame
 
@@ -262,10 +331,16 @@ class ScenarioCard(QFrame):
 
         def put(value: float) -> None:
             x = self.item.expectations[i]
-            both = {"from_s": value, "to_s": max(value, x.to_s)} if field == "from_s" else {"to_s": value}
+            both = (
+                {"from_s": value, "to_s": max(value, x.to_s)}
+                if field == "from_s"
+                else {"to_s": value}
+            )
             self._change_expected(i, **both)
 
-        return self._number(f"{name}: {'from' if field == 'from_s' else 'to'}", get, put, "s", (0, LONGEST_S))
+        return self._number(
+            f"{name}: {'from' if field == 'from_s' else 'to'}", get, put, "s", (0, LONGEST_S)
+        )
 
     def _share(self, i: int, field: str, name: str) -> NumberField:
         def get() -> float:
@@ -273,9 +348,14 @@ class ScenarioCard(QFrame):
 
         part = part_named(self.workbench.loaded, self.item.expectations[i].what)
         made = NumberField(
-            f"{name}: {field}", get, lambda v: self._change_expected(i, **{field: v}), "%", (-150, 150), width=92,
+            f"{name}: {field}",
+            get,
+            lambda v: self._change_expected(i, **{field: v}),
+            "%",
+            (-150, 150),
+            width=92,
             words=sense_words(part),
-        )  # fmt: skip
+        )
         self.numbers.append(made)
         return made
 
@@ -286,15 +366,19 @@ class ScenarioCard(QFrame):
         self._put_expected(i, self.item.expectations[i].changed(fields))
 
     def _put_expected(self, i: int, made: Expectation) -> None:
-        self._set(expectations=tuple(made if k == i else x for k, x in enumerate(self.item.expectations)))
+        self._set(
+            expectations=tuple(made if k == i else x for k, x in enumerate(self.item.expectations))
+        )
 
     def _add_expected(self) -> None:
         model = self.workbench.loaded
         kind = can_expect(model)[0][0]
-        new = first_expectation(model, kind, Expectation(kind="holds", what="link", from_s=0, to_s=self.item.length_s))
+        new = first_expectation(
+            model, kind, Expectation(kind="holds", what="link", from_s=0, to_s=self.item.length_s)
+        )
         self._set(expectations=(*self.item.expectations, new))
 
-    # -- the whole --------------------------------------------------------------------------------------------------------
+    # -- the whole -------------------------------------------------------------------------------
 
     def _drop(self, name: str, act: Callable[[], None]) -> QPushButton:
         gone = QPushButton("Remove")
@@ -309,7 +393,9 @@ class ScenarioCard(QFrame):
 
     def _put(self, made: Scenario, said: str) -> None:
         bench = self.workbench
-        scenarios = tuple(made if k == self.index else x for k, x in enumerate(bench.loaded.scenarios))
+        scenarios = tuple(
+            made if k == self.index else x for k, x in enumerate(bench.loaded.scenarios)
+        )
         bench.document.apply(bench.loaded.changed({"scenarios": scenarios}), said)
 
     @while_there
@@ -343,24 +429,31 @@ class ScenarioCard(QFrame):
     @while_there
     def _play(self) -> None:
         bench = self.workbench
-        bench.notices.attempt(lambda: bench.simulation.play(situation_of(bench.loaded, self.item, bench.state.plan)))
+        bench.notices.attempt(
+            lambda: bench.simulation.play(situation_of(bench.loaded, self.item, bench.state.plan))
+        )
 
     @while_there
     def _save(self) -> None:
         path = ask_where(self, "Save the moves", self.item.label, {".csv": "Moves"})
         if path is not None:
-            self.workbench.notices.attempt(lambda: write_whole(path, scenario_csv(self.item)), placed=True)
+            self.workbench.notices.attempt(
+                lambda: write_whole(path, scenario_csv(self.item)), placed=True
+            )
 
     @while_there
     def _remove(self) -> None:
         bench = self.workbench
         rest = tuple(x for k, x in enumerate(bench.loaded.scenarios) if k != self.index)
         said = f"scenario {self.item.label} removed"
-        bench.notices.attempt(lambda: bench.document.apply(bench.loaded.changed({"scenarios": rest}), said))
+        bench.notices.attempt(
+            lambda: bench.document.apply(bench.loaded.changed({"scenarios": rest}), said)
+        )
 
 
 def _compact(letters: int) -> ChoiceBox:
-    """A choice as wide as so many letters, however long its words are; its list shows them whole."""
+    """A choice as wide as so many letters, however long its words are; its list shows them
+    whole."""
     made = ChoiceBox()
     made.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     made.setMinimumContentsLength(letters)

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Shared values: one figure that several things go by, with a value in every flight mode, bounds, and what moves it in flight."""
+"""Shared values: one figure that several things go by, with a value in every flight mode, bounds,
+and what moves it in flight."""
 
 from __future__ import annotations
 
@@ -68,8 +69,9 @@ class SharedView(QWidget):
         """Show the model as it is now."""
         program = self.workbench.loaded.program
         shape = (
-            tuple((x.name, x.adjuster.kind if x.adjuster else "") for x in program.tunables), tuple(m.name for m in program.modes),
-        )  # fmt: skip
+            tuple((x.name, x.adjuster.kind if x.adjuster else "") for x in program.tunables),
+            tuple(m.name for m in program.modes),
+        )
         if shape != self._built:
             self._built = shape
             clear(self._place)
@@ -79,15 +81,23 @@ class SharedView(QWidget):
         dead = dict(dead_axes(self.workbench.loaded))
         for made in self.cards:
             made.refresh(dead.get(made.name, ""))
-        own = [f"{x.label} ({number(x.low)} to {number(x.high)})" for r in program.recipes for x in r.own_values()]
-        self.made.setText(f"Made by behaviours, and set on their cards: {'; '.join(own)}." if own else "")
+        own = [
+            f"{x.label} ({number(x.low)} to {number(x.high)})"
+            for r in program.recipes
+            for x in r.own_values()
+        ]
+        self.made.setText(
+            f"Made by behaviours, and set on their cards: {'; '.join(own)}." if own else ""
+        )
         self.made.setVisible(bool(own))
 
     def add(self) -> None:
         """One more shared value."""
         bench = self.workbench
         words = free_label("Shared value 1", (x.label for x in bench.loaded.program.tunables))
-        bench.notices.attempt(lambda: bench.document.apply(with_tunable(bench.loaded, words), f"add {words.lower()}"))
+        bench.notices.attempt(
+            lambda: bench.document.apply(with_tunable(bench.loaded, words), f"add {words.lower()}")
+        )
 
 
 class SharedCard(QFrame):
@@ -103,20 +113,29 @@ class SharedCard(QFrame):
         self.title.editingFinished.connect(self._rename)
         self.unit = ChoiceBox()
         self.unit.setAccessibleName(f"{words}: unit")
-        self.unit.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.unit.setSizeAdjustPolicy(
+            ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
         self.unit.setMinimumContentsLength(4)
         for unit in UNITS:
             self.unit.addItem(unit or "no unit", unit)
-        self.unit.activated.connect(lambda k: self._put("unit", self.unit.itemData(k), f"in {self.unit.itemText(k)}"))
+        self.unit.activated.connect(
+            lambda k: self._put("unit", self.unit.itemData(k), f"in {self.unit.itemText(k)}")
+        )
         self.low, self.high = (self._bound(f) for f in ("low", "high"))
         self.fields: dict[str | None, NumberField] = {}
         grid = Flow(6)
         modes = [(None, "stored"), *((m.name, m.label) for m in workbench.loaded.program.modes)]
         for mode, said in modes:
             field = self.fields[mode] = NumberField(
-                f"{words}: {said}", lambda m=mode: self._read(m), lambda v, m=mode, s=said: self._write(m, s, v), unit="",
-                bounds=(-500, 500), digits=2, width=62,
-            )  # fmt: skip
+                f"{words}: {said}",
+                lambda m=mode: self._read(m),
+                lambda v, m=mode, s=said: self._write(m, s, v),
+                unit="",
+                bounds=(-500, 500),
+                digits=2,
+                width=62,
+            )
             box = QWidget()
             inside = QVBoxLayout(box)
             inside.setContentsMargins(0, 0, 0, 0)
@@ -130,7 +149,9 @@ class SharedCard(QFrame):
         self.kind.setAccessibleName(f"{words}: moved in flight by")
         for data, said in KINDS:
             self.kind.addItem(said, data)
-        self.kind.activated.connect(lambda k: self._moved_by(self.kind.itemData(k), self.kind.itemText(k)))
+        self.kind.activated.connect(
+            lambda k: self._moved_by(self.kind.itemData(k), self.kind.itemText(k))
+        )
         self._moves = QVBoxLayout()
         self.whens: list[WhenLine] = []
         self.control: ChoiceBox | None = None
@@ -152,7 +173,9 @@ class SharedCard(QFrame):
         column.addLayout(grid)
         column.addWidget(self.danger)
         column.addWidget(self.used)
-        self.kind.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.kind.setSizeAdjustPolicy(
+            ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
         self.kind.setMinimumContentsLength(11)
         column.addWidget(flowing("Moved in flight by", self.kind))
         column.addLayout(self._moves)
@@ -171,11 +194,19 @@ class SharedCard(QFrame):
     def _bound(self, field: str) -> NumberField:
         def put(value: float) -> None:
             words = f"{self.value().label}: {'at least' if field == 'low' else 'at most'} {plain(value)}"
-            self.workbench.document.edit(self._path(field), value, words, merge=f"{self.name} {field}")
+            self.workbench.document.edit(
+                self._path(field), value, words, merge=f"{self.name} {field}"
+            )
 
         name = f"{self.value().label}: {'lower' if field == 'low' else 'upper'} bound"
         return NumberField(
-            name, lambda: getattr(self.value(), field), put, unit="", bounds=(-500, 500), digits=2, width=62
+            name,
+            lambda: getattr(self.value(), field),
+            put,
+            unit="",
+            bounds=(-500, 500),
+            digits=2,
+            width=62,
         )
 
     def _read(self, mode: str | None) -> float:
@@ -185,9 +216,11 @@ class SharedCard(QFrame):
     def _write(self, mode: str | None, words: str, value: float) -> None:
         bench = self.workbench
         said = f"{self.value().label} {plain(value)}" + (f" in {words}" if mode else "")
-        bench.document.apply(with_value(bench.loaded, self.name, mode, value), said, merge=f"{self.name} {mode}")
+        bench.document.apply(
+            with_value(bench.loaded, self.name, mode, value), said, merge=f"{self.name} {mode}"
+        )
 
-    # -- what moves it ----------------------------------------------------------------------------------------------
+    # -- what moves it ---------------------------------------------------------------------------
 
     def _make_moves(self) -> None:
         clear(self._moves)
@@ -200,17 +233,25 @@ class SharedCard(QFrame):
         if adjuster.kind != "step":
             self.control = ChoiceBox()
             self.control.setAccessibleName(f"{x.label}: control")
-            self.control.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            self.control.setSizeAdjustPolicy(
+                ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
             self.control.setMinimumContentsLength(12)
             box = self.control
-            box.activated.connect(lambda k: self._adjust({"control": box.itemData(k)}, "by another control"))
+            box.activated.connect(
+                lambda k: self._adjust({"control": box.itemData(k)}, "by another control")
+            )
             self._moves.addLayout(row("by", self.control, None))
         if adjuster.kind != "set":
             self.amount = NumberField(
-                f"{x.label}: by how much", lambda: self._adjuster().amount,
+                f"{x.label}: by how much",
+                lambda: self._adjuster().amount,
                 lambda v: self._adjust({"amount": v}, f"by {plain(v)}", placed=True),
-                unit="", bounds=(0.01, 500), digits=2, width=62,
-            )  # fmt: skip
+                unit="",
+                bounds=(0.01, 500),
+                digits=2,
+                width=62,
+            )
             words = "each time, so much" if adjuster.kind == "step" else "at full travel, so much"
             self._moves.addLayout(row(words, self.amount, None))
         fields = (
@@ -220,13 +261,21 @@ class SharedCard(QFrame):
         )
         for field, said, verb in (*fields, ("when", "it acts", "acts")):
             place = ConditionPlace(
-                self._path(f"adjuster.{field}"), always=True, none="always" if field == "when" else "never"
+                self._path(f"adjuster.{field}"),
+                always=True,
+                none="always" if field == "when" else "never",
             )
-            line = WhenLine(self.workbench, place, lambda s=said: f"{self.value().label}, {s}", verb)
+            line = WhenLine(
+                self.workbench, place, lambda s=said: f"{self.value().label}, {s}", verb
+            )
             self.whens.append(line)
-            self._moves.addLayout(row(f"{said.capitalize()}:", line, None) if field != "when" else row(line, None))
+            self._moves.addLayout(
+                row(f"{said.capitalize()}:", line, None) if field != "when" else row(line, None)
+            )
         self.stays = QCheckBox("It stays when that ends")
-        self.stays.clicked.connect(lambda on: self._adjust({"keep": on}, "stays" if on else "returns"))
+        self.stays.clicked.connect(
+            lambda on: self._adjust({"keep": on}, "stays" if on else "returns")
+        )
         self._moves.addWidget(self.stays)
         modes = self.workbench.loaded.program.modes
         if modes:
@@ -249,11 +298,14 @@ class SharedCard(QFrame):
         out += [(c.name, c.label) for c in model.transmitter.controls if c.is_switch]
         out += [(s, control_label(model, s)) for s in STICKS]
         return out + [
-            (f"{a.command}_trim", f"{a.command} trim lever") for a in model.program.axes if a.trim is not None
+            (f"{a.command}_trim", f"{a.command} trim lever")
+            for a in model.program.axes
+            if a.trim is not None
         ]
 
     def _idle(self) -> list[Control]:
-        """The controls of the transmitter that do nothing yet: never one by surprise that gives power."""
+        """The controls of the transmitter that do nothing yet: never one by surprise that gives
+        power."""
         model = self.workbench.loaded
         used = uses(model)
         return [c for c in model.transmitter.controls if not used.get(c.name)]
@@ -262,7 +314,10 @@ class SharedCard(QFrame):
         idle = self._idle()
         made: Adjuster | None = None
         if kind == "step":
-            one = next((c for c in idle if c.kind == "momentary"), next((c for c in idle if c.is_switch), None))
+            one = next(
+                (c for c in idle if c.kind == "momentary"),
+                next((c for c in idle if c.is_switch), None),
+            )
             made = Adjuster(kind="step", up=f"{one.name}@1" if one is not None else "!link")
         elif kind:
             one = next((c for c in idle if not c.is_switch), None)
@@ -279,7 +334,10 @@ class SharedCard(QFrame):
         made = self._adjuster().changed(fields)
         if placed:
             self.workbench.document.edit(
-                self._path("adjuster"), made, f"{self.value().label}: {words}", merge=f"{self.name} {words[:2]}"
+                self._path("adjuster"),
+                made,
+                f"{self.value().label}: {words}",
+                merge=f"{self.name} {words[:2]}",
             )
         else:
             self._put("adjuster", made, words)
@@ -296,7 +354,7 @@ class SharedCard(QFrame):
             return
         self._adjust({"modes": () if len(made) == len(every) else made}, "in other modes")
 
-    # -- showing ----------------------------------------------------------------------------------------------------
+    # -- showing ---------------------------------------------------------------------------------
 
     def refresh(self, danger: str = "") -> None:
         """Show it as it is now."""
@@ -311,7 +369,9 @@ class SharedCard(QFrame):
         self.free.setVisible(bool(users))
         self.danger.setText(danger.capitalize() + "." if danger else "")
         self.danger.setVisible(bool(danger))
-        self.kind.setCurrentIndex(self.kind.findData(x.adjuster.kind if x.adjuster is not None else ""))
+        self.kind.setCurrentIndex(
+            self.kind.findData(x.adjuster.kind if x.adjuster is not None else "")
+        )
         for line in self.whens:
             line.refresh()
         if x.adjuster is not None:
@@ -340,19 +400,23 @@ class SharedCard(QFrame):
         unit = self.value().unit
         self.now.setText("" if now is None else f"Now {number(now, 1)}{' ' + unit if unit else ''}")
 
-    # -- edits ------------------------------------------------------------------------------------------------------
+    # -- edits -----------------------------------------------------------------------------------
 
     @while_there
     def _put(self, field: str, value: object, words: str) -> None:
         said = f"{self.value().label}: {words}"
-        self.workbench.notices.attempt(lambda: self.workbench.document.edit(self._path(field), value, said))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(self._path(field), value, said)
+        )
 
     @while_there
     def _rename(self) -> None:
         text = self.title.text().strip()
         if self.title.isModified() and text != self.value().label:
             path = self._path("label")
-            if not self.workbench.notices.attempt(lambda: self.workbench.document.edit(path, text, f"called {text}")):
+            if not self.workbench.notices.attempt(
+                lambda: self.workbench.document.edit(path, text, f"called {text}")
+            ):
                 self.title.setText(self.value().label)
 
     @while_there
@@ -361,13 +425,17 @@ class SharedCard(QFrame):
         if now is not None:
             words = f"{self.value().label}: kept at {number(now, 1)}"
             bench.notices.attempt(
-                lambda: bench.document.apply(kept_now(bench.loaded, self.name, bench.state.mode_name, now), words)
+                lambda: bench.document.apply(
+                    kept_now(bench.loaded, self.name, bench.state.mode_name, now), words
+                )
             )
 
     @while_there
     def _remove(self) -> None:
         bench, words = self.workbench, f"without {self.value().label.lower()}"
-        bench.notices.attempt(lambda: bench.document.apply(without_tunable(bench.loaded, self.name), words))
+        bench.notices.attempt(
+            lambda: bench.document.apply(without_tunable(bench.loaded, self.name), words)
+        )
 
     @while_there
     def _free(self) -> None:
@@ -375,4 +443,6 @@ class SharedCard(QFrame):
         bench, x = self.workbench, self.value()
         figure = x.by_mode.get(bench.state.mode_name, x.value)
         words = f"without {x.label.lower()}, {plain(figure)}{f' {x.unit}' if x.unit else ''} where it was used"
-        bench.notices.attempt(lambda: bench.document.apply(freed(bench.loaded, self.name, figure), words))
+        bench.notices.attempt(
+            lambda: bench.document.apply(freed(bench.loaded, self.name, figure), words)
+        )

@@ -23,7 +23,10 @@ class SearchedView(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
         column.addWidget(
-            label("▲ a danger where it is broken, ◆ a fault, ● advice. One that is left out keeps its reason.", "faint")
+            label(
+                "▲ a danger where it is broken, ◆ a fault, ● advice. One that is left out keeps its reason.",
+                "faint",
+            )
         )
         for made in self.rows.values():
             column.addWidget(made)
@@ -31,7 +34,9 @@ class SearchedView(QWidget):
     def refresh(self) -> None:
         """Show how far each was searched."""
         found = self.workbench.companions.search.found
-        searched = {s.statement: searched_words(s) for s in found.searched} if found is not None else {}
+        searched = (
+            {s.statement: searched_words(s) for s in found.searched} if found is not None else {}
+        )
         for name, made in self.rows.items():
             made.show_state(searched.get(name, ""))
 
@@ -61,7 +66,13 @@ class _StatementRow(QFrame):
         """How far it was searched, or why it is not."""
         reason = self.workbench.loaded.not_asked.get(self.statement, "")
         self.says.setText(f"Not asked: {reason}" if reason else searched or "not searched yet")
-        self.leave.setText("Ask it again" if reason else "Leave it out…" if self.reason.isHidden() else "Leave it out")
+        self.leave.setText(
+            "Ask it again"
+            if reason
+            else "Leave it out…"
+            if self.reason.isHidden()
+            else "Leave it out"
+        )
 
     def _press(self) -> None:
         if self.workbench.loaded.not_asked.get(self.statement):
@@ -77,12 +88,18 @@ class _StatementRow(QFrame):
     def _hand_in(self) -> None:
         text = self.reason.text().strip()
         if not text:
-            self.workbench.notices.noticed.emit("Say in a few words why this model is not asked about it.")
+            self.workbench.notices.noticed.emit(
+                "Say in a few words why this model is not asked about it."
+            )
             return
         self.reason.setText("")
         self.reason.hide()
-        self._put({**self.workbench.loaded.not_asked, self.statement: text}, f"{self.statement} left out")
+        self._put(
+            {**self.workbench.loaded.not_asked, self.statement: text}, f"{self.statement} left out"
+        )
 
     def _put(self, made: dict[str, str], words: str) -> None:
         bench = self.workbench
-        bench.notices.attempt(lambda: bench.document.apply(bench.loaded.changed({"not_asked": made}), words))
+        bench.notices.attempt(
+            lambda: bench.document.apply(bench.loaded.changed({"not_asked": made}), words)
+        )

@@ -19,7 +19,8 @@ FIELDS: tuple[tuple[str, str, tuple[float, float], str], ...] = (
 
 
 class StopsCard(QFrame):
-    """The figures of the lead at hand. ``edit(field, value, words)`` changes one and may refuse with HypsosError."""
+    """The figures of the lead at hand. ``edit(field, value, words)`` changes one and may refuse
+    with HypsosError."""
 
     def __init__(
         self,
@@ -47,7 +48,12 @@ class StopsCard(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(
-            card(label("Centre and end stops", "section"), box, row(self.flush, None), row(self.stops, None))
+            card(
+                label("Centre and end stops", "section"),
+                box,
+                row(self.flush, None),
+                row(self.stops, None),
+            )
         )
 
     def _field(self, field: str, words: str, bounds: tuple[float, float], unit: str) -> NumberField:
@@ -55,8 +61,11 @@ class StopsCard(QFrame):
             words,
             lambda: getattr(lead, field) if (lead := self._lead()) is not None else 0.0,
             lambda value: self._edit(field, value, f"{words.lower()} {plain(value)}"),
-            unit=unit, bounds=bounds, step=0.01 if unit == "s" else 1.0, digits=2 if unit == "s" else 1,
-        )  # fmt: skip
+            unit=unit,
+            bounds=bounds,
+            step=0.01 if unit == "s" else 1.0,
+            digits=2 if unit == "s" else 1,
+        )
 
     def refresh(self) -> None:
         """Show the figures as they are now."""

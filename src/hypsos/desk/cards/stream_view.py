@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Streams: every mix from the hands to the surfaces, drawn, found by name, added by drawing or by two names, and edited."""
+"""Streams: every mix from the hands to the surfaces, drawn, found by name, added by drawing or by
+two names, and edited."""
 
 from __future__ import annotations
 
@@ -25,7 +26,8 @@ KNOWN = Qt.ItemDataRole.UserRole + 1
 
 
 class StreamView(QWidget):
-    """The picture, the list to find in, the stream at hand. Signals a path whose place is on another view."""
+    """The picture, the list to find in, the stream at hand. Signals a path whose place is on
+    another view."""
 
     path_wanted = pyqtSignal(str)
 
@@ -53,7 +55,9 @@ class StreamView(QWidget):
         for box in (self.source, self.target):
             box.setEditable(True)
             box.setInsertPolicy(ChoiceBox.InsertPolicy.NoInsert)
-            box.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setSizeAdjustPolicy(
+                ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
             box.setMinimumContentsLength(8)
         self.new = QPushButton("Add it")
         self.new.clicked.connect(self._add_named)
@@ -76,10 +80,12 @@ class StreamView(QWidget):
                 self.complaint,
             )
         )
-        column.addWidget(card(row(label("In words", "section", wrap=False), None, self.search), self.list))
+        column.addWidget(
+            card(row(label("In words", "section", wrap=False), None, self.search), self.list)
+        )
         workbench.simulation.live_changed.connect(self._flow)
 
-    # -- showing ----------------------------------------------------------------------------------------------------
+    # -- showing ---------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         """Show the model as it is now."""
@@ -119,7 +125,9 @@ class StreamView(QWidget):
             if name in result.sums:
                 value = float(result.sums[name].ravel()[-1])
                 stands[name] = (
-                    f"{number((value + 100) / 2)} % power" if isinstance(part, Motor) else side_percent(part, value)
+                    f"{number((value + 100) / 2)} % power"
+                    if isinstance(part, Motor)
+                    else side_percent(part, value)
                 )
         self.canvas.show_now(carries, stands)
         chosen = self.canvas.chosen
@@ -173,7 +181,7 @@ class StreamView(QWidget):
         if item is not None:
             self.pick(item.data(Qt.ItemDataRole.UserRole))
 
-    # -- picking ----------------------------------------------------------------------------------------------------
+    # -- picking ---------------------------------------------------------------------------------
 
     def stream(self, key: Key | None) -> Stream | None:
         """A stream by its key."""
@@ -210,15 +218,22 @@ class StreamView(QWidget):
         said = [": ".join(x for x in mix_words(model, p.line) if x) for p in found.lines]
         button = QPushButton(worded(f"Set it in {found.origin}"))
         button.clicked.connect(lambda: self.path_wanted.emit(found.lines[0].path))
-        return card(label(found.name, "section"), label("\n".join(dict.fromkeys(said)), "faint"), row(button, None))
+        return card(
+            label(found.name, "section"),
+            label("\n".join(dict.fromkeys(said)), "faint"),
+            row(button, None),
+        )
 
     def show_place(self, path: str) -> None:
         """Take the stream at hand whose number stands at a path."""
-        found = next((s for s in self.canvas.net.streams if path.startswith(s.key[1].rsplit(".", 1)[0])), None)
+        found = next(
+            (s for s in self.canvas.net.streams if path.startswith(s.key[1].rsplit(".", 1)[0])),
+            None,
+        )
         if found is not None:
             self.pick(found.key)
 
-    # -- adding -----------------------------------------------------------------------------------------------------
+    # -- adding ----------------------------------------------------------------------------------
 
     def _add_named(self) -> None:
         ends_ = []
@@ -226,7 +241,9 @@ class StreamView(QWidget):
             text = box.currentText().strip().lower()
             at = next((i for i in range(box.count()) if box.itemText(i).lower() == text), -1)
             if at < 0:
-                self._complain(f"There is nothing called {box.currentText()}. Choose a name from the list.")
+                self._complain(
+                    f"There is nothing called {box.currentText()}. Choose a name from the list."
+                )
                 return
             ends_.append(box.itemData(at))
         self.add(*ends_)
@@ -237,7 +254,9 @@ class StreamView(QWidget):
         if target not in dict(ends(model)):
             self._complain("A stream ends at a surface, a motor or a signal, not at a hand.")
             return
-        words = f"stream from {dict(sources(model)).get(source, source)} to {dict(ends(model))[target]}"
+        words = (
+            f"stream from {dict(sources(model)).get(source, source)} to {dict(ends(model))[target]}"
+        )
         try:
             self.workbench.document.apply(with_mix(model, source, target), words)
         except HypsosError as error:

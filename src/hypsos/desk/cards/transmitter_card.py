@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The transmitter that the model takes, one of the pilot's own or one that ships; and the levers that trim."""
+"""The transmitter that the model takes, one of the pilot's own or one that ships; and the levers
+that trim."""
 
 from __future__ import annotations
 
@@ -35,7 +36,9 @@ class TransmitterCard(QFrame):
         self.leave = QPushButton("Leave it")
         self.take.clicked.connect(self._take)
         self.leave.clicked.connect(self._put_away)
-        self.offer = card(self.goes, self.homeless, flowing(self.take, self.leave), kind="hint", margin=9)
+        self.offer = card(
+            self.goes, self.homeless, flowing(self.take, self.leave), kind="hint", margin=9
+        )
         self.name = TextField("Name for this layout", 60)
         self.name.setPlaceholderText("a name")
         self.keep = QPushButton("Keep this layout for other models")
@@ -53,10 +56,16 @@ class TransmitterCard(QFrame):
         column.addWidget(
             card(
                 label("Transmitter", "section"),
-                label("One transmitter serves many models; a model takes one, and its controls go where they fit.", "faint"),
-                row(self.which, self.drop, None), self.note, self.offer, row(self.name, self.keep, None),
+                label(
+                    "One transmitter serves many models; a model takes one, and its controls go where they fit.",
+                    "faint",
+                ),
+                row(self.which, self.drop, None),
+                self.note,
+                self.offer,
+                row(self.name, self.keep, None),
             )
-        )  # fmt: skip
+        )
         column.addWidget(card(label("Trim levers", "section"), self._trims))
         self.offer.hide()
 
@@ -91,9 +100,11 @@ class TransmitterCard(QFrame):
                 self._trims.addWidget(box)
         for axis in model.program.axes:
             self.trims[axis.command].setChecked(axis.trim is not None)
-            self.trims[axis.command].setText(f"{axis.command.capitalize()}: {_beside(model, axis.control)}")
+            self.trims[axis.command].setText(
+                f"{axis.command.capitalize()}: {_beside(model, axis.control)}"
+            )
 
-    # -- another one ------------------------------------------------------------------------------------------------------
+    # -- another one -----------------------------------------------------------------------------
 
     def _show_change(self) -> None:
         """What would go where, before anything is changed."""
@@ -104,9 +115,15 @@ class TransmitterCard(QFrame):
             return
         self._change = taken(model, profile)
         said = [f"{mine}: {place}" for mine, place in self._change.placed]
-        self.goes.setText("\n".join(said) if said else "Nothing in this model hangs on a control yet.")
+        self.goes.setText(
+            "\n".join(said) if said else "Nothing in this model hangs on a control yet."
+        )
         lost = self._change.homeless
-        wrong = [f"No place for {', '.join(lost)}: it stays in the model, on no transmitter."] if lost else []
+        wrong = (
+            [f"No place for {', '.join(lost)}: it stays in the model, on no transmitter."]
+            if lost
+            else []
+        )
         wrong += self._change.other_way
         self.homeless.setText("\n".join(wrong))
         self.homeless.setVisible(bool(wrong))
@@ -157,7 +174,7 @@ class TransmitterCard(QFrame):
             bench.notices.offered.emit(said, "Bring it back", lambda: bench.notices.attempt(back))
         self._put_away()
 
-    # -- trims ------------------------------------------------------------------------------------------------------------
+    # -- trims -----------------------------------------------------------------------------------
 
     def _set_trim(self, command: str, on: bool) -> None:
         bench = self.workbench
@@ -168,7 +185,9 @@ class TransmitterCard(QFrame):
             users = uses(model).get(f"{command}_trim", ())
             if not on and users:
                 raise HypsosError(
-                    f"the trim lever of {command} moves {', '.join(users)}", "", "Give that another control first."
+                    f"the trim lever of {command} moves {', '.join(users)}",
+                    "",
+                    "Give that another control first.",
                 )
             said = f"trim lever of {command} {'added' if on else 'removed'}"
             bench.document.edit(f"program.axes[{at}].trim", Trim() if on else None, said)

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Trims: how far a click goes, how far a lever, for which modes; and carried over into the centres."""
+"""Trims: how far a click goes, how far a lever, for which modes; and carried over into the
+centres."""
 
 from __future__ import annotations
 
@@ -61,12 +62,19 @@ class TrimView(QWidget):
         )
 
     def _axes(self) -> list[Axis]:
-        return [a for a in self.workbench.loaded.program.axes if a.command != "thrust" or a.trim is not None]
+        return [
+            a
+            for a in self.workbench.loaded.program.axes
+            if a.command != "thrust" or a.trim is not None
+        ]
 
     def refresh(self) -> None:
         """Show the model as it is now."""
         modes = tuple((m.name, m.label) for m in self.workbench.loaded.program.modes)
-        shape = (tuple((a.command, a.trim is not None, self._stands(a)) for a in self._axes()), modes)
+        shape = (
+            tuple((a.command, a.trim is not None, self._stands(a)) for a in self._axes()),
+            modes,
+        )
         if shape != self._built:
             self._built = shape
             self._make()
@@ -90,24 +98,34 @@ class TrimView(QWidget):
             tick.setAccessibleName(f"Trim of {axis.command}")
             tick.clicked.connect(lambda on, c=axis.command: self._switch(c, on))
             parts: list[QWidget | str] = [tick]
-            for field, words, bounds in (("step", "a click", (0.05, 10.0)), ("range", "range", (1.0, 100.0))):
+            for field, words, bounds in (
+                ("step", "a click", (0.05, 10.0)),
+                ("range", "range", (1.0, 100.0)),
+            ):
                 if axis.trim is None:
                     continue
                 made = NumberField(
                     f"Trim of {axis.command}: {'percent a click' if field == 'step' else 'range'}",
                     lambda command=axis.command, f=field: getattr(self._trim(command), f),
-                    lambda value, command=axis.command, f=field: self._put(command, f, value), bounds=bounds, digits=2, width=60,
+                    lambda value, command=axis.command, f=field: self._put(command, f, value),
+                    bounds=bounds,
+                    digits=2,
+                    width=60,
                     step=0.05 if field == "step" else 1.0,
-                )  # fmt: skip
+                )
                 self.fields[(axis.command, field)] = made
                 parts += [words, made]
             if axis.trim is not None:
                 box = self.scopes[axis.command] = ChoiceBox()
                 box.setAccessibleName(f"Trim of {axis.command} holds for")
-                box.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+                box.setSizeAdjustPolicy(
+                    ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+                )
                 box.setMinimumContentsLength(12)
                 box.fill(SCOPES)
-                box.activated.connect(lambda k, c=axis.command, b=box: self._scope(c, b.itemData(k), b.itemText(k)))
+                box.activated.connect(
+                    lambda k, c=axis.command, b=box: self._scope(c, b.itemData(k), b.itemText(k))
+                )
                 parts += ["for", box]
             self._rows.addWidget(flowing(*parts))
             self._rows.addWidget(label(self._stands(axis), "faint"))
@@ -120,29 +138,40 @@ class TrimView(QWidget):
         trim = axis.trim
         if trim is None:
             return ""
-        said = [f"Stands at {number(trim.clicks)} clicks"] if trim.clicks or not trim.by_mode else []
-        said += [f"{mode_label(self.workbench.loaded, m)} {number(c)}" for m, c in trim.by_mode.items() if c]
+        said = (
+            [f"Stands at {number(trim.clicks)} clicks"] if trim.clicks or not trim.by_mode else []
+        )
+        said += [
+            f"{mode_label(self.workbench.loaded, m)} {number(c)}"
+            for m, c in trim.by_mode.items()
+            if c
+        ]
         return ", ".join(said)
 
-    # -- edits ------------------------------------------------------------------------------------------------------
+    # -- edits -----------------------------------------------------------------------------------
 
     def _commands(self, command: str) -> tuple[str, ...]:
         if not self.together.isChecked():
             return (command,)
-        return tuple(a.command for a in self._axes() if a.trim is not None and a.command != "thrust")
+        return tuple(
+            a.command for a in self._axes() if a.trim is not None and a.command != "thrust"
+        )
 
     def _put(self, command: str, field: str, value: float) -> None:
         bench, words = self.workbench, {"step": "a click", "range": "range"}[field]
         which = "all trims" if self.together.isChecked() else f"trim of {command}"
         made = with_trim_field(bench.loaded, self._commands(command), field, value)
-        bench.document.apply(made, f"{which}: {words} {plain(value)} %", merge=f"trim {which} {field}")
+        bench.document.apply(
+            made, f"{which}: {words} {plain(value)} %", merge=f"trim {which} {field}"
+        )
 
     def _scope(self, command: str, value: str, words: str) -> None:
         bench = self.workbench
         which = "all trims" if self.together.isChecked() else f"trim of {command}"
         bench.notices.attempt(
             lambda: bench.document.apply(
-                with_trim_field(bench.loaded, self._commands(command), "scope", value), f"{which}: {words}"
+                with_trim_field(bench.loaded, self._commands(command), "scope", value),
+                f"{which}: {words}",
             )
         )
         self.refresh()
@@ -150,10 +179,12 @@ class TrimView(QWidget):
     def _switch(self, command: str, on: bool) -> None:
         bench = self.workbench
         words = f"{'trim' if on else 'no trim'} of {command}"
-        bench.notices.attempt(lambda: bench.document.apply(with_trim(bench.loaded, command, on), words))
+        bench.notices.attempt(
+            lambda: bench.document.apply(with_trim(bench.loaded, command, on), words)
+        )
         self.refresh()
 
-    # -- carrying over ----------------------------------------------------------------------------------------------
+    # -- carrying over ---------------------------------------------------------------------------
 
     def offer(self) -> None:
         """Say what carrying over would do, lead by lead."""
@@ -194,5 +225,7 @@ class TrimView(QWidget):
         bench = self.workbench
         self._put_away()
         bench.notices.attempt(
-            lambda: bench.document.apply(carried_over(bench.loaded).model, "trims carried over into centres")
+            lambda: bench.document.apply(
+                carried_over(bench.loaded).model, "trims carried over into centres"
+            )
         )

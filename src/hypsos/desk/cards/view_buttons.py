@@ -11,9 +11,12 @@ from hypsos.desk.widgets.flow_layout import flowing
 
 
 class Views(QButtonGroup):
-    """A button for each view, in a :attr:`row`; the first is marked. ``show`` is called with the key of the one pressed."""
+    """A button for each view, in a :attr:`row`; the first is marked. ``show`` is called with the
+    key of the one pressed."""
 
-    def __init__(self, page: QWidget, named: tuple[tuple[str, str], ...], show: Callable[[str], None]) -> None:
+    def __init__(
+        self, page: QWidget, named: tuple[tuple[str, str], ...], show: Callable[[str], None]
+    ) -> None:
         super().__init__(page)
         self.keys = tuple(key for key, _ in named)
         buttons: list[QWidget] = []

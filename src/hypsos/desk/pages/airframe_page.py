@@ -23,7 +23,11 @@ from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, clear, hint, label, row
 from hypsos.desk.widgets.planform import Planform
 
-SECOND = {"none": "one wing", "zero": "a lower wing, no surfaces", "two": "a lower wing with ailerons"}
+SECOND = {
+    "none": "one wing",
+    "zero": "a lower wing, no surfaces",
+    "two": "a lower wing with ailerons",
+}
 OUTLINES = {"cabin": "cabin", "pod": "pod and boom"}
 
 
@@ -37,9 +41,7 @@ class AirframePage(StepPage):
     """Choices above, the sketch and the figures of the part at hand below."""
 
     key = "airframe"
-    lead_in = (
-        "What it is made of, then its figures as you read them off with a tape. The bench draws exactly this aeroplane."
-    )
+    lead_in = "What it is made of, then its figures as you read them off with a tape. The bench draws exactly this aeroplane."
 
     def build(self) -> None:
         self.path = "panels[0]"
@@ -59,13 +61,17 @@ class AirframePage(StepPage):
             ("elevators", "Elevators", list(ELEVATORS), self._set_tail),
             ("rudders", "Rudders", ["none", "one", "two"], self._set_tail),
         )
-        for r, (key, words, items, action) in enumerate(rows):  # the first has a line of its own, the others share
+        for r, (key, words, items, action) in enumerate(
+            rows
+        ):  # the first has a line of its own, the others share
             box = ChoiceBox()
             box.addItems(items)
             box.setAccessibleName(words)
             box.activated.connect(action)
             self.boxes[key] = box
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setSizeAdjustPolicy(
+                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
             box.setMinimumContentsLength(5)
             line, column = divmod(r + 1, 2) if r else (0, 0)
             grid.addWidget(label(words, wrap=column == 1), line, 2 * column)
@@ -76,7 +82,11 @@ class AirframePage(StepPage):
         ticks = QGridLayout(ticks_box)
         ticks.setContentsMargins(0, 0, 0, 0)
         ticks.setVerticalSpacing(4)
-        extras: list[tuple[str, str]] = [("canards", "Canards"), ("airbrake", "Airbrakes"), ("spoiler", "Spoilers")]
+        extras: list[tuple[str, str]] = [
+            ("canards", "Canards"),
+            ("airbrake", "Airbrakes"),
+            ("spoiler", "Spoilers"),
+        ]
         extras.append(("drag rudder", "Drag rudders"))
         extras += [(kind, kind.capitalize()) for kind in choices.DEVICES]
         for i, (key, words) in enumerate(extras):
@@ -111,7 +121,9 @@ class AirframePage(StepPage):
         self.complaint.hide()
         self.volumes = label("", "faint")
         self.balance = self._whole("balance_mm", "Balances at", "mm", (-2000, 5000))
-        self.balance.setToolTip("Behind the leading edge at the wing's root, ready to fly. 0: not said.")
+        self.balance.setToolTip(
+            "Behind the leading edge at the wing's root, ready to fly. 0: not said."
+        )
         self.mass = self._whole("mass_g", "Weighs", "g", (0, 200_000))
         self.mass.setToolTip("Ready to fly, with its batteries. 0: not said.")
         self.column.addWidget(
@@ -142,19 +154,24 @@ class AirframePage(StepPage):
         """A field for something of the whole aeroplane; nothing said is 0."""
 
         def put(value: float) -> None:
-            said = f"{words.lower()} {plain(value)} {unit}" if value else f"{words.lower()}: not said"
+            said = (
+                f"{words.lower()} {plain(value)} {unit}" if value else f"{words.lower()}: not said"
+            )
             self.workbench.document.edit(f"airframe.{key}", value or None, said)
 
-        return NumberField(words, lambda: float(getattr(self._body, key) or 0.0), put, unit, bounds, width=88)
+        return NumberField(
+            words, lambda: float(getattr(self._body, key) or 0.0), put, unit, bounds, width=88
+        )
 
     @property
     def _body(self) -> Airframe:
         return self.workbench.loaded.airframe
 
-    # -- choices ----------------------------------------------------------------------------------------------------
+    # -- choices ---------------------------------------------------------------------------------
 
     def take(self, choose: Callable[[], Airframe], words: str) -> None:
-        """Put the model on the airframe that a choice makes, and say what was added and let go; or why it can't be."""
+        """Put the model on the airframe that a choice makes, and say what was added and let go; or
+        why it can't be."""
         found: list[Adapted] = []
 
         def act() -> None:
@@ -184,7 +201,9 @@ class AirframePage(StepPage):
 
     def _set_second(self, index: int) -> None:
         choice = {"none": None, "zero": "none"}.get(list(SECOND)[index], "two")
-        self.take(lambda: choices.with_second_wing(self._body, choice), list(SECOND.values())[index])
+        self.take(
+            lambda: choices.with_second_wing(self._body, choice), list(SECOND.values())[index]
+        )
 
     def _set_tail(self, _: int) -> None:
         tail = list(choices.TAILS)[self.boxes["tail"].currentIndex()]
@@ -197,12 +216,17 @@ class AirframePage(StepPage):
 
     def _set_motors(self, index: int) -> None:
         count = choices.MOTOR_COUNTS[index]
-        self.take(lambda: choices.with_motors(self._body, count), f"{count} motors" if count != 1 else "one motor")
+        self.take(
+            lambda: choices.with_motors(self._body, count),
+            f"{count} motors" if count != 1 else "one motor",
+        )
 
     def _set_outline(self, index: int) -> None:
         outline = list(OUTLINES)[index]
         fuselage = self._body.fuselage.changed({"outline": outline})
-        self.take(lambda: self._body.changed({"fuselage": fuselage}), f"fuselage: {OUTLINES[outline]}")
+        self.take(
+            lambda: self._body.changed({"fuselage": fuselage}), f"fuselage: {OUTLINES[outline]}"
+        )
 
     def _set_extra(self, key: str, on: bool) -> None:
         def choose() -> Airframe:
@@ -211,7 +235,9 @@ class AirframePage(StepPage):
             if key == "drag rudder":
                 return choices.with_drag_rudders(self._body, on)
             if key in ("airbrake", "spoiler"):
-                return choices.with_plates(self._body, "airbrake" if key == "airbrake" else "spoiler", on)
+                return choices.with_plates(
+                    self._body, "airbrake" if key == "airbrake" else "spoiler", on
+                )
             return choices.with_device(self._body, next(k for k in choices.DEVICES if k == key), on)
 
         self.take(choose, f"{self.ticks[key].text().lower()} {'added' if on else 'taken off'}")
@@ -224,7 +250,9 @@ class AirframePage(StepPage):
     def add(self) -> None:
         """Add surfaces to the panel at hand, where there is room."""
         role = self.role.currentData()
-        self.take(lambda: choices.with_surfaces(self._body, self._piece(self.path), role), f"{role} added")
+        self.take(
+            lambda: choices.with_surfaces(self._body, self._piece(self.path), role), f"{role} added"
+        )
 
     def _set_kind(self) -> None:
         text = self.kind.text().strip()
@@ -233,7 +261,7 @@ class AirframePage(StepPage):
                 lambda: self.workbench.document.edit("airframe.kind", text, f"called {text}")
             )
 
-    # -- figures ----------------------------------------------------------------------------------------------------
+    # -- figures ---------------------------------------------------------------------------------
 
     def choose(self, path: str) -> None:
         """Take a part in hand."""
@@ -250,7 +278,11 @@ class AirframePage(StepPage):
         """Change one figure. Raises HypsosError with the reason when it is not possible."""
         body = measured(self._body, path, field, value)
         measure = next(m for m in measures_of(self._piece(path)) if m.field == field)
-        amount = f"{plain(abs(value))} {measure.sides[value > 0]}" if measure.sides else f"{plain(value)}"
+        amount = (
+            f"{plain(abs(value))} {measure.sides[value > 0]}"
+            if measure.sides
+            else f"{plain(value)}"
+        )
         said = f"{self._label(path).lower()}: {measure.words.lower()} {amount}"
         self.workbench.document.edit("airframe", body, said, merge=f"{path} {field}")
 
@@ -284,13 +316,20 @@ class AirframePage(StepPage):
             self.part.setCurrentIndex(self.part.findData(self.path))
             self._make_fields()
             piece = self._piece(self.path)
-            roles = choices.ROLES_ON.get(getattr(piece, "name", ""), ()) if self.path.startswith("panels") else ()
+            roles = (
+                choices.ROLES_ON.get(getattr(piece, "name", ""), ())
+                if self.path.startswith("panels")
+                else ()
+            )
             self.role.clear()
             for role in roles:
                 self.role.addItem(role.capitalize(), role)
             for widget in (self.role, self.add_):
                 widget.setVisible(bool(roles))
-            main = self.path == "fuselage" or getattr(piece, "name", "") == choices.main_wing(body).name
+            main = (
+                self.path == "fuselage"
+                or getattr(piece, "name", "") == choices.main_wing(body).name
+            )
             self.take_off.setVisible(not main)
         for field in self.fields.values():
             field.refresh()
@@ -304,14 +343,18 @@ class AirframePage(StepPage):
     def _sync_choices(self) -> None:
         body = self._body
         wing = choices.wing_choice(body)
-        self.boxes["wing"].setCurrentIndex(list(choices.WINGS).index(wing) if wing in choices.WINGS else -1)
+        self.boxes["wing"].setCurrentIndex(
+            list(choices.WINGS).index(wing) if wing in choices.WINGS else -1
+        )
         lower = body.panel("lower_wing")
         surfaced = any(s.panel == "lower_wing" for s in body.surfaces)
         self.boxes["second"].setCurrentIndex(0 if lower is None else 2 if surfaced else 1)
         self.boxes["tail"].setCurrentIndex(list(choices.TAILS).index(choices.tail_choice(body)))
         elevators = (max(1, choices.count_of(body, "elevator")), choices.is_all_moving(body))
         known = list(ELEVATORS.values())
-        self.boxes["elevators"].setCurrentIndex(known.index(elevators) if elevators in known else -1)
+        self.boxes["elevators"].setCurrentIndex(
+            known.index(elevators) if elevators in known else -1
+        )
         self.boxes["rudders"].setCurrentIndex(min(2, choices.count_of(body, "rudder")))
         self.boxes["elevators"].setEnabled(choices.tail_choice(body) in ("conventional", "T-tail"))
         self.boxes["rudders"].setEnabled(choices.tail_choice(body) != "V-tail")

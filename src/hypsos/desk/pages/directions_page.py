@@ -43,7 +43,8 @@ class DirectionsPage(StepPage):
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         self.answers: dict[str, dict[str, Seen]] = {}
         self.known: dict[int, str] = {}
-        """Port -> the part that stood still with its plug pulled: that holds, whatever the model says of it."""
+        """Port -> the part that stood still with its plug pulled: that holds, whatever the model
+        says of it."""
         self.mended: list[str] = []
         self._away: Practice | None = None
         self.at = 0
@@ -55,15 +56,21 @@ class DirectionsPage(StepPage):
 
     def build(self) -> None:
         self.column.addWidget(
-            caution("Propellers off, model held, hands clear. Only then the flight battery, and the motor switch last.")
+            caution(
+                "Propellers off, model held, hands clear. Only then the flight battery, and the motor switch last."
+            )
         )
         self.own = QPushButton("My aeroplane")
         self.other = QPushButton("One to practise on")
-        self.other.setToolTip("A made-up aeroplane with one or two hidden faults. The bench shows what it really does.")
+        self.other.setToolTip(
+            "A made-up aeroplane with one or two hidden faults. The bench shows what it really does."
+        )
         for button in (self.own, self.other):
             button.setCheckable(True)
         self.own.clicked.connect(lambda: self.practise(None))
-        self.other.clicked.connect(lambda: self.practise(int(np.random.default_rng().integers(2**31))))
+        self.other.clicked.connect(
+            lambda: self.practise(int(np.random.default_rng().integers(2**31)))
+        )
         self._steps = QGridLayout()
         self._steps.setSpacing(5)
         self._title = label("", "section")
@@ -78,7 +85,7 @@ class DirectionsPage(StepPage):
         self.column.addLayout(row(self.own, self.other, None))
         self.column.addWidget(
             card(self._steps, self._title, row(self.move_, self.all_right, None), self._grid_box)
-        )  # fmt: skip
+        )
         self.said = DirectionsSaid()
         self.said.mend_wanted.connect(self.mend)
         self.said.done_wanted.connect(self.done)
@@ -109,7 +116,7 @@ class DirectionsPage(StepPage):
             if x.port in self.known and x.name not in second
         }
 
-    # -- what is checked --------------------------------------------------------------------------------------------
+    # -- what is checked -------------------------------------------------------------------------
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
@@ -119,14 +126,16 @@ class DirectionsPage(StepPage):
         self.refresh()
 
     def hideEvent(self, event: QHideEvent | None) -> None:
-        """In the other steps one's own aeroplane is on the bench; the one to practise on waits here."""
+        """In the other steps one's own aeroplane is on the bench; the one to practise on waits
+        here."""
         super().hideEvent(event)
         self._away = self.workbench.state.practice
         if self._away is not None:
             self.workbench.simulation.practise(None)
 
     def refresh(self) -> None:
-        """Read the model again; what each movement does is only worked out while the page is seen."""
+        """Read the model again; what each movement does is only worked out while the page is
+        seen."""
         from hypsos.core.fitting.direction_finder import check_of
 
         if self.workbench.model is None or not self.isVisible():
@@ -135,7 +144,12 @@ class DirectionsPage(StepPage):
         if self._of is not None and self._of[0] != model.name:
             self._begin()
             self._away = None
-        now = (model.name, model.airframe, model.program, tuple((x.port, x.direction) for x in model.leads))
+        now = (
+            model.name,
+            model.airframe,
+            model.program,
+            tuple((x.port, x.direction) for x in model.leads),
+        )
         if now == self._of:
             return
         self._of = now
@@ -163,7 +177,9 @@ class DirectionsPage(StepPage):
         from hypsos.core.fitting.practice_faults import practice
 
         self._begin()
-        self.workbench.simulation.practise(None if seed is None else practice(self.workbench.loaded, seed))
+        self.workbench.simulation.practise(
+            None if seed is None else practice(self.workbench.loaded, seed)
+        )
         self.show_answers()
 
     def _begin(self) -> None:
@@ -200,10 +216,11 @@ class DirectionsPage(StepPage):
         parts = {p.name for p in self.workbench.loaded.airframe.moved()}
         return self.check is not None and set(self.check.parts) <= parts
 
-    # -- answers ----------------------------------------------------------------------------------------------------
+    # -- answers ---------------------------------------------------------------------------------
 
     def answer(self, part: str, seen: Seen) -> None:
-        """Note how a part was seen to move on the step at hand; with the last of its parts it goes on to the next."""
+        """Note how a part was seen to move on the step at hand; with the last of its parts it goes
+        on to the next."""
         assert self.check is not None
         if not self._of_this_model():
             return
@@ -218,11 +235,14 @@ class DirectionsPage(StepPage):
             self.show_answers()
 
     def answer_all(self) -> None:
-        """All that was not answered yet moved as it should, and nothing else moved; then the next movement."""
+        """All that was not answered yet moved as it should, and nothing else moved; then the next
+        movement."""
         if self.check is None:  # what each movement does is worked out once the page is seen
             return
         step = self.check.steps[self.at]
-        self.answers[step.key] = {n: step.expected(n) for n in self.check.parts} | self.answers.get(step.key, {})
+        self.answers[step.key] = {n: step.expected(n) for n in self.check.parts} | self.answers.get(
+            step.key, {}
+        )
         self.mended.clear()
         self._next()
 
@@ -245,7 +265,8 @@ class DirectionsPage(StepPage):
         self.show_answers()
 
     def mend(self) -> None:
-        """Apply what was found, to the model or to the aeroplane one practises on; what it changed is asked again."""
+        """Apply what was found, to the model or to the aeroplane one practises on; what it changed
+        is asked again."""
         from hypsos.core.fitting.apply_fix import repair_words, repaired
 
         truth = self.finding.settled if self.finding is not None else None
@@ -258,11 +279,15 @@ class DirectionsPage(StepPage):
         if practising is not None:
             made = practising.mended(self.workbench.loaded, repair)
             self.workbench.simulation.practise(made)
-            self.known = {port: made.ports[port] for port in self.known}  # the plugs have changed places
+            self.known = {
+                port: made.ports[port] for port in self.known
+            }  # the plugs have changed places
             mended = True
         else:
             model = repaired(self.workbench.loaded, repair)
-            mended = self.workbench.notices.attempt(lambda: self.workbench.document.apply(model, "directions mended"))
+            mended = self.workbench.notices.attempt(
+                lambda: self.workbench.document.apply(model, "directions mended")
+            )
         if mended:
             for step in self.check.steps:
                 if touched & set(step.moves):
@@ -278,7 +303,9 @@ class DirectionsPage(StepPage):
 
         parts = [n for n in self.check.parts if self._looked(n)] if self.check is not None else []
         self.workbench.notices.attempt(
-            lambda: self.workbench.document.apply(marked(self.workbench.loaded, parts), "directions seen right")
+            lambda: self.workbench.document.apply(
+                marked(self.workbench.loaded, parts), "directions seen right"
+            )
         )
         self.show_answers()
 
@@ -286,7 +313,7 @@ class DirectionsPage(StepPage):
         assert self.check is not None
         return all(part in self.answers.get(s.key, {}) for s in self.check.steps if part in s.moves)
 
-    # -- showing ----------------------------------------------------------------------------------------------------
+    # -- showing ---------------------------------------------------------------------------------
 
     def show_answers(self) -> None:
         """Show the movement at hand, what was answered, and what explains it."""
@@ -315,7 +342,9 @@ class DirectionsPage(StepPage):
             widget.setEnabled(bool(steps))
         begun = bool(steps) and bool(self.answers.get(steps[self.at].key))
         whole = begun and self._complete(steps[self.at])
-        self.all_right.setText("Go on" if whole else "The rest as it should" if begun else "All as it should")
+        self.all_right.setText(
+            "Go on" if whole else "The rest as it should" if begun else "All as it should"
+        )
         if not steps:
             clear(self._grid)
             self._title.setText("Plug in the leads first; then there is something to move.")
@@ -324,7 +353,12 @@ class DirectionsPage(StepPage):
         self._make_rows()
         self.finding = find(check, self.answers, self.pulled) if self.answers else None
         self.said.show_finding(
-            self.workbench.loaded, check, self.finding, self.mended, self._complete, self.workbench.state.practice
+            self.workbench.loaded,
+            check,
+            self.finding,
+            self.mended,
+            self._complete,
+            self.workbench.state.practice,
         )
 
     def _make_rows(self) -> None:
@@ -359,7 +393,9 @@ class DirectionsPage(StepPage):
                 group.addButton(button)
                 line.addWidget(button)
             self._grid.addLayout(line, i, 2)
-        self.more = QPushButton("Hide what should stay still" if self.others else "Something else moved too…")
+        self.more = QPushButton(
+            "Hide what should stay still" if self.others else "Something else moved too…"
+        )
         self.more.setObjectName("plain")
         self.more.clicked.connect(self._toggle_others)
         self._grid.addWidget(self.more, len(shown) + 1, 0, 1, 3)

@@ -7,7 +7,13 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QPushButton, QWid
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.figure_words import plain
-from hypsos.core.dependencies.failsafe_defaults import half_way, not_asked, spare_ports, two_ended, usual_failsafe
+from hypsos.core.dependencies.failsafe_defaults import (
+    half_way,
+    not_asked,
+    spare_ports,
+    two_ended,
+    usual_failsafe,
+)
 from hypsos.core.document.paths import with_at
 from hypsos.core.edits.relock_time import too_short
 from hypsos.core.fitting.throw_settings import demand_for
@@ -24,7 +30,11 @@ from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, caution, clear, label, row
 from hypsos.desk.widgets.vanished_rows import while_there
 
-SPARE = (("no pulses", "get no pulses"), ("hold", "stay where they were"), ("neutral", "go to neutral"))
+SPARE = (
+    ("no pulses", "get no pulses"),
+    ("hold", "stay where they were"),
+    ("neutral", "go to neutral"),
+)
 NOT_ASKED = "say what it does"
 HALF_WAY = "stop half way (fault)"
 WORDS = {"preset": "go to", "hold": "stay where it was", "no pulses": "get no pulses"}
@@ -44,7 +54,9 @@ def _choices(part: Part) -> tuple[tuple[str, Failsafe], ...]:
         )
         return (*ends, *((WORDS[action], safe) for action, safe in others))
     words = MOTOR_WORDS if isinstance(part, Motor) else WORDS
-    return tuple((words[action], Failsafe(action=action)) for action in ("preset", "hold", "no pulses"))
+    return tuple(
+        (words[action], Failsafe(action=action)) for action in ("preset", "hold", "no pulses")
+    )
 
 
 def _chosen(part: Part, safe: Failsafe) -> int:
@@ -53,18 +65,18 @@ def _chosen(part: Part, safe: Failsafe) -> int:
         return -1
     alike = [x for _, x in _choices(part)]
     return next(
-        i for i, x in enumerate(alike)
-        if x.action == safe.action and (not two_ended(part) or safe.action != "preset" or (x.value > 0) == (safe.value > 0))
-    )  # fmt: skip
+        i
+        for i, x in enumerate(alike)
+        if x.action == safe.action
+        and (not two_ended(part) or safe.action != "preset" or (x.value > 0) == (safe.value > 0))
+    )
 
 
 class FailsafePage(StepPage):
     """A row for each channel; proposals below."""
 
     key = "failsafe"
-    lead_in = (
-        "When the link is lost the receiver does this, channel by channel. Reversing an output does not change it."
-    )
+    lead_in = "When the link is lost the receiver does this, channel by channel. Reversing an output does not change it."
 
     def build(self) -> None:
         self.column.addWidget(
@@ -105,10 +117,17 @@ class FailsafePage(StepPage):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setVerticalSpacing(5)
         self.column.addWidget(
-            card(label("Channel by channel", "section"), self._grid_box, self._spare_ports, row(self.spare, None))
+            card(
+                label("Channel by channel", "section"),
+                self._grid_box,
+                self._spare_ports,
+                row(self.spare, None),
+            )
         )
         self.column.addWidget(
-            card(label("It acts when the link has been lost for"), row(self.after, None, self._see()))
+            card(
+                label("It acts when the link has been lost for"), row(self.after, None, self._see())
+            )
         )
         self.because = label("", "faint")
         self.because.hide()
@@ -118,12 +137,18 @@ class FailsafePage(StepPage):
 
     def _see(self) -> QWidget:
         self.cut = QPushButton("Cut the link and see")
-        self.cut.clicked.connect(lambda: self.workbench.simulation.set_link(self.workbench.state.live.link < 0.5))
+        self.cut.clicked.connect(
+            lambda: self.workbench.simulation.set_link(self.workbench.state.live.link < 0.5)
+        )
         self.workbench.simulation.live_changed.connect(self._sync_cut)
         return self.cut
 
     def _sync_cut(self) -> None:
-        words = "Bring the link back" if self.workbench.state.live.link < 0.5 else "Cut the link and see"
+        words = (
+            "Bring the link back"
+            if self.workbench.state.live.link < 0.5
+            else "Cut the link and see"
+        )
         if self.cut.text() != words:
             self.cut.setText(words)
 
@@ -139,9 +164,14 @@ class FailsafePage(StepPage):
         return lead.failsafe or usual_failsafe(self._part(name))
 
     def _steers(self, name: str, safe: Failsafe) -> str:
-        """What the model does with what is put over so far; empty where it is little, or is no surface that steers."""
+        """What the model does with what is put over so far; empty where it is little, or is no
+        surface that steers."""
         part = self._part(name)
-        value = steering_preset(part, safe.changed({"meant": False})) if isinstance(part, Surface) else 0.0
+        value = (
+            steering_preset(part, safe.changed({"meant": False}))
+            if isinstance(part, Surface)
+            else 0.0
+        )
         return what_it_does(part, value) if isinstance(part, Surface) and value else ""
 
     def refresh(self) -> None:
@@ -164,7 +194,9 @@ class FailsafePage(StepPage):
         self.after.refresh()
         spare = spare_ports(self.workbench.loaded)
         self._spare_ports.setText(
-            f"Spare port{'s' if len(spare) > 1 else ''} {', '.join(map(str, spare))}" if spare else "No port is spare."
+            f"Spare port{'s' if len(spare) > 1 else ''} {', '.join(map(str, spare))}"
+            if spare
+            else "No port is spare."
         )
         self.spare.setVisible(bool(spare))
         self.spare.setCurrentIndex(self.spare.findData(self.workbench.loaded.receiver.spare))
@@ -195,27 +227,39 @@ class FailsafePage(StepPage):
             motor = isinstance(part, Motor)
             box = ChoiceBox()
             box.setAccessibleName(f"{lead.label} without the link")
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setSizeAdjustPolicy(
+                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
             box.setMinimumContentsLength(7)
             box.addItems([words for words, _ in _choices(part)])
             box.activated.connect(lambda k, name=lead.name: self._choose(name, k))
             field = NumberField(
                 f"{lead.label} goes to",
                 lambda name=lead.name, motor=motor: self._shown(name, motor),
-                lambda value, name=lead.name, motor=motor: self._set_value(name, 2 * value - 100 if motor else value),
+                lambda value, name=lead.name, motor=motor: self._set_value(
+                    name, 2 * value - 100 if motor else value
+                ),
                 unit="% power" if motor else "%",
                 bounds=(0, 100) if motor else (-100, 100),
                 width=100,
                 words=None if motor else sense_words(part),
-                convert=(lambda v, unit, part=part: demand_for(self.workbench.loaded, part.name, v, unit))
+                convert=(
+                    lambda v, unit, part=part: demand_for(self.workbench.loaded, part.name, v, unit)
+                )
                 if isinstance(part, Surface)
                 else None,
             )
             meant = QCheckBox("Meant so")
             meant.setAccessibleName(f"{lead.label} is meant to go there without the link")
-            meant.setToolTip("The model does not fly on straight like this. Tick it when you have weighed that.")
+            meant.setToolTip(
+                "The model does not fly on straight like this. Tick it when you have weighed that."
+            )
             meant.clicked.connect(lambda on, name=lead.name: self._set_meant(name, on))
-            self.choices[lead.name], self.values[lead.name], self.meant[lead.name] = box, field, meant
+            self.choices[lead.name], self.values[lead.name], self.meant[lead.name] = (
+                box,
+                field,
+                meant,
+            )
             self._grid.addWidget(label(lead.label), 2 * i, 0)
             self._grid.addWidget(box, 2 * i, 1)
             self._grid.addWidget(field, 2 * i, 2)
@@ -232,10 +276,14 @@ class FailsafePage(StepPage):
         lead = self.workbench.loaded.leads[self.workbench.state.lead_index(name)]
         words, safe = _choices(self._part(name))[index]
         if not two_ended(self._part(name)):
-            safe = safe.changed({"value": self._failsafe(name).value})  # to another one nobody has agreed
+            safe = safe.changed(
+                {"value": self._failsafe(name).value}
+            )  # to another one nobody has agreed
         said = f"{lead.label} without the link: {words}"
         self.workbench.notices.attempt(
-            lambda: self.workbench.document.edit(f"leads[{self.workbench.state.lead_index(name)}].failsafe", safe, said)
+            lambda: self.workbench.document.edit(
+                f"leads[{self.workbench.state.lead_index(name)}].failsafe", safe, said
+            )
         )
         self.refresh()
 
@@ -245,7 +293,9 @@ class FailsafePage(StepPage):
         safe = self._failsafe(name).changed({"meant": on})
         said = f"{lead.label} without the link: {'meant so' if on else 'to be looked at'}"
         self.workbench.notices.attempt(
-            lambda: self.workbench.document.edit(f"leads[{self.workbench.state.lead_index(name)}].failsafe", safe, said)
+            lambda: self.workbench.document.edit(
+                f"leads[{self.workbench.state.lead_index(name)}].failsafe", safe, said
+            )
         )
         self.refresh()
 
@@ -254,7 +304,10 @@ class FailsafePage(StepPage):
         safe = Failsafe(action="preset", value=value)
         said = f"failsafe of {lead.label}"
         self.workbench.document.edit(
-            f"leads[{self.workbench.state.lead_index(name)}].failsafe", safe, said, merge=f"failsafe {name}"
+            f"leads[{self.workbench.state.lead_index(name)}].failsafe",
+            safe,
+            said,
+            merge=f"failsafe {name}",
         )
 
     def _set_spare(self, index: int) -> None:
@@ -268,7 +321,10 @@ class FailsafePage(StepPage):
         if short := too_short(with_at(self.workbench.loaded, "receiver.failsafe_after_s", value)):
             raise HypsosError(short, "")
         self.workbench.document.edit(
-            "receiver.failsafe_after_s", value, f"failsafe after {plain(value)} s", merge="failsafe after"
+            "receiver.failsafe_after_s",
+            value,
+            f"failsafe after {plain(value)} s",
+            merge="failsafe after",
         )
 
     def propose(self, title: str) -> None:

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Set rates and expo: where each command comes from, its curve, rates and expo by switch position or shared value."""
+"""Set rates and expo: where each command comes from, its curve, rates and expo by switch position
+or shared value."""
 
 from __future__ import annotations
 
@@ -43,9 +44,7 @@ class FeelPage(StepPage):
     """One axis at a time: a row of numbers for each position, and the response beside them."""
 
     key = "feel"
-    lead_in = (
-        "Rate is how far the surface goes at full stick. Expo softens the middle (+) or sharpens it (−); the ends stay."
-    )
+    lead_in = "Rate is how far the surface goes at full stick. Expo softens the middle (+) or sharpens it (−); the ends stay."
 
     def build(self) -> None:
         self.room = RoomLine(self.workbench)
@@ -101,7 +100,9 @@ class FeelPage(StepPage):
         self._shared_box.hide()
         self.sources = QPushButton("Figures from shared values")
         self.sources.setObjectName("plain")
-        self.sources.clicked.connect(lambda: self._shared_box.setVisible(not self._shared_box.isVisible()))
+        self.sources.clicked.connect(
+            lambda: self._shared_box.setVisible(not self._shared_box.isVisible())
+        )
         self._curve_place = QVBoxLayout()
         self.trim_words = label("", "faint", wrap=False)
         self.trims = QPushButton("Trims")
@@ -114,10 +115,18 @@ class FeelPage(StepPage):
         trims = row(self.trim_words, self.trims, None)
         self.column.addWidget(
             card(
-                row("From", self.control, None), choose, marked, self._grid_box, self.shared, self.response, more,
-                self._shared_box, self._curve_place, trims,
+                row("From", self.control, None),
+                choose,
+                marked,
+                self._grid_box,
+                self.shared,
+                self.response,
+                more,
+                self._shared_box,
+                self._curve_place,
+                trims,
             )
-        )  # fmt: skip
+        )
         copy = QHBoxLayout()
         self.copy = QPushButton("Same feel for all three axes")
         self.copy.clicked.connect(self._copy)
@@ -131,7 +140,7 @@ class FeelPage(StepPage):
             )
         )
 
-    # -- reading ----------------------------------------------------------------------------------------------------
+    # -- reading ---------------------------------------------------------------------------------
 
     def _axis(self) -> tuple[int, Axis]:
         model = self.workbench.model
@@ -189,7 +198,11 @@ class FeelPage(StepPage):
 
     def _say_trim(self, axis: Axis) -> None:
         trim = axis.trim
-        said = "no trim" if trim is None else f"trim {plain(trim.step)} % a click, {dict(SCOPES)[trim.scope]}"
+        said = (
+            "no trim"
+            if trim is None
+            else f"trim {plain(trim.step)} % a click, {dict(SCOPES)[trim.scope]}"
+        )
         self.trim_words.setText(said.capitalize())
 
     def _hide_what_does_not_apply(self, model: Model) -> None:
@@ -209,22 +222,33 @@ class FeelPage(StepPage):
             self.alike.blockSignals(False)
 
     def _make_rows_anew(self, model: Model, axis: Axis) -> None:
-        """A row for each position: made anew only where something else than a figure has changed."""
+        """A row for each position: made anew only where something else than a figure has
+        changed."""
         shape = (
-            self.command, axis.switch, self.alike.isChecked(), self._positions(axis), undefined(model, axis),
-            tuple(x.name for x in model.program.tunables), model.transmitter.first_end,
-        )  # fmt: skip
+            self.command,
+            axis.switch,
+            self.alike.isChecked(),
+            self._positions(axis),
+            undefined(model, axis),
+            tuple(x.name for x in model.program.tunables),
+            model.transmitter.first_end,
+        )
         if shape != self._built:
             self._built = shape
             self._make_rows(axis)
 
     def _fill_rows(self, model: Model, axis: Axis) -> None:
-        """The figures of the rows; one that comes from a shared value is shown and can't be typed."""
+        """The figures of the rows; one that comes from a shared value is shown and can't be
+        typed."""
         felt = model.program.felt(axis)
         for (place, column), field in self.fields.items():
             shared = _shared(setting_at(felt, place), column)
             field.setEnabled(shared is None)
-            field.setToolTip("" if shared is None else plain_tip(f"From the shared value {shared}, by flight mode."))
+            field.setToolTip(
+                ""
+                if shared is None
+                else plain_tip(f"From the shared value {shared}, by flight mode.")
+            )
             field.refresh()
         self.sources.setVisible(bool(model.program.tunables))
         for place, words in self.far.items():
@@ -237,7 +261,9 @@ class FeelPage(StepPage):
         settings = [s for s in model.program.felt(axis).settings if s is not None]
         used = {name for s in settings for name in (s.rate_from, s.expo_from) if name}
         labels = [x.label for x in model.program.shared_values() if x.name in used]
-        self.shared.setText(f"From shared values, by flight mode: {', '.join(labels)}." if labels else "")
+        self.shared.setText(
+            f"From shared values, by flight mode: {', '.join(labels)}." if labels else ""
+        )
         self.shared.setVisible(bool(labels))
 
     def _controls(self) -> list[tuple[str, str]]:
@@ -269,29 +295,40 @@ class FeelPage(StepPage):
             self.curve.setVisible(not self.curve.isVisible())
             return
         self.curve = ResponseEdit(
-            self.workbench, "Curve of the axis", lambda: self._axis()[1].curve, self._put_curve,
-            lambda: SENSE[self.command] * self.workbench.state.live.controls.get(self._axis()[1].control, 0.0),
-        )  # fmt: skip
+            self.workbench,
+            "Curve of the axis",
+            lambda: self._axis()[1].curve,
+            self._put_curve,
+            lambda: (
+                SENSE[self.command]
+                * self.workbench.state.live.controls.get(self._axis()[1].control, 0.0)
+            ),
+        )
         self._curve_place.addWidget(self.curve)
 
     def _put_curve(self, response: Response | None, words: str, merge: str) -> None:
         index, axis = self._axis()
         self.workbench.document.edit(
-            f"program.axes[{index}].curve", response, f"{axis.command}: {words}", merge=f"{merge} {axis.command}"
+            f"program.axes[{index}].curve",
+            response,
+            f"{axis.command}: {words}",
+            merge=f"{merge} {axis.command}",
         )
 
     def _set_control(self, choice: int) -> None:
         index, axis = self._axis()
         name, words = self.control.itemData(choice), self.control.itemText(choice)
         path = f"program.axes[{index}].control"
-        self.workbench.notices.attempt(lambda: self.workbench.document.edit(path, name, f"{axis.command} from {words}"))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit(path, name, f"{axis.command} from {words}")
+        )
         self.refresh()
 
     def _go_to_trims(self) -> None:
         index, _ = self._axis()
         self.place_wanted.emit(f"program.axes[{index}].trim")
 
-    # -- rows -------------------------------------------------------------------------------------------------------
+    # -- rows ------------------------------------------------------------------------------------
 
     def _rebuild(self) -> None:
         self._built = None
@@ -319,7 +356,9 @@ class FeelPage(StepPage):
             self._grid.addWidget(label(heads[column], "faint", wrap=False), 0, c + 1)
         positions = self._positions(axis)
         for p, position in enumerate(positions):
-            at = 1 + self.workbench.loaded.transmitter.row_from_far(p, len(positions))  # as the switch is drawn
+            at = 1 + self.workbench.loaded.transmitter.row_from_far(
+                p, len(positions)
+            )  # as the switch is drawn
             self._grid.addWidget(label(position, wrap=False), at, 0)
             if p in missing:
                 define = QPushButton("Nobody has set it: full rate, no expo. Set it")
@@ -345,13 +384,17 @@ class FeelPage(StepPage):
             for c, column in enumerate(("rate", "expo") if tunables else ()):
                 box = self.from_[(p, column)] = ChoiceBox()
                 box.setAccessibleName(f"{column.capitalize()} of {self.command} at {position} from")
-                box.setSizeAdjustPolicy(ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+                box.setSizeAdjustPolicy(
+                    ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+                )
                 box.setMinimumContentsLength(7)
                 box.addItem(f"own {column}", None)
                 for x in tunables:
                     box.addItem(x.label, x.name)
                 box.activated.connect(
-                    lambda k, p=p, col=column, b=box: self._from_shared(p, col, b.itemData(k), b.itemText(k))
+                    lambda k, p=p, col=column, b=box: self._from_shared(
+                        p, col, b.itemData(k), b.itemText(k)
+                    )
                 )
                 self._shared_grid.addWidget(label(position, "faint", wrap=False), p, 0)
                 self._shared_grid.addWidget(box, p, c + 1)
@@ -365,7 +408,9 @@ class FeelPage(StepPage):
         settings[position] = FULL
         words = f"{self.command} at {self._positions(axis)[position]} set"
         self.workbench.notices.attempt(
-            lambda: self.workbench.document.edit(f"program.axes[{index}].settings", tuple(settings), words)
+            lambda: self.workbench.document.edit(
+                f"program.axes[{index}].settings", tuple(settings), words
+            )
         )
 
     def _from_shared(self, position: int, column: str, name: str | None, words: str) -> None:
@@ -375,7 +420,9 @@ class FeelPage(StepPage):
         settings[position] = setting_at(axis, position).changed({f"{column}_from": name})
         said = f"{self.command} {column} from {words}"
         self.workbench.notices.attempt(
-            lambda: self.workbench.document.edit(f"program.axes[{index}].settings", tuple(settings), said)
+            lambda: self.workbench.document.edit(
+                f"program.axes[{index}].settings", tuple(settings), said
+            )
         )
         self.refresh()
 
@@ -388,7 +435,9 @@ class FeelPage(StepPage):
         return rate_for(self.workbench.loaded, self.command, surface, value, unit)
 
     def _value(self, position: int, column: str) -> float:
-        setting = setting_now(self.workbench.loaded, self._axis()[1], position, self.workbench.state.mode_name)
+        setting = setting_now(
+            self.workbench.loaded, self._axis()[1], position, self.workbench.state.mode_name
+        )
         value: float = getattr(setting, column)
         return value
 
@@ -401,11 +450,20 @@ class FeelPage(StepPage):
             changed["rate_neg"] = value
         settings[position] = Setting(**changed)
         low, high = SIDES[self.command]
-        what = FIELD_WORDS[column].format(low, high) if not self.alike.isChecked() else column.split("_")[0]
+        what = (
+            FIELD_WORDS[column].format(low, high)
+            if not self.alike.isChecked()
+            else column.split("_")[0]
+        )
         where = self._positions(axis)[position]
-        words = f"{self.command} {what} {plain(value)} %" + ("" if where == "always" else f" at {where}")
+        words = f"{self.command} {what} {plain(value)} %" + (
+            "" if where == "always" else f" at {where}"
+        )
         self.workbench.document.edit(
-            f"program.axes[{index}].settings", tuple(settings), words, merge=f"{self.command} {column} {position}"
+            f"program.axes[{index}].settings",
+            tuple(settings),
+            words,
+            merge=f"{self.command} {column} {position}",
         )
 
     def _set_switch(self, choice: int) -> None:
@@ -417,7 +475,9 @@ class FeelPage(StepPage):
         changed = on_rates_switch(axis, control)
         axes = tuple(changed if i == index else a for i, a in enumerate(model.program.axes))
         words = f"{self.command} rates on {control.label if control else 'no switch'}"
-        self.workbench.notices.attempt(lambda: self.workbench.document.edit("program.axes", axes, words))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit("program.axes", axes, words)
+        )
         self.refresh()
 
     def _copy(self) -> None:
@@ -425,11 +485,15 @@ class FeelPage(StepPage):
         assert model is not None
         _, axis = self._axis()
         axes = tuple(
-            a.changed({"switch": axis.switch, "settings": axis.settings}) if a.command != "thrust" else a
+            a.changed({"switch": axis.switch, "settings": axis.settings})
+            if a.command != "thrust"
+            else a
             for a in model.program.axes
         )
         self.workbench.notices.attempt(
-            lambda: self.workbench.document.edit("program.axes", axes, f"feel of {self.command} for all axes")
+            lambda: self.workbench.document.edit(
+                "program.axes", axes, f"feel of {self.command} for all axes"
+            )
         )
 
 

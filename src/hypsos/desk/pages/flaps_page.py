@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Set wing and tail: the behaviours of the model, its streams from the hands to the surfaces, and what each hand moves."""
+"""Set wing and tail: the behaviours of the model, its streams from the hands to the surfaces, and
+what each hand moves."""
 
 from __future__ import annotations
 
@@ -153,7 +154,7 @@ class FlapsPage(StepPage):
         """(recipe, field) -> where its number is typed."""
         return {(c.index, key): field for c in self.cards for key, field in c.fields.items()}
 
-    # -- views ------------------------------------------------------------------------------------------------------
+    # -- views -----------------------------------------------------------------------------------
 
     def view_keys(self) -> tuple[str, ...]:
         return self.views.keys
@@ -190,7 +191,7 @@ class FlapsPage(StepPage):
             self._gallery_place.addWidget(self.gallery)
         self.gallery.open()
 
-    # -- cards ------------------------------------------------------------------------------------------------------
+    # -- cards -----------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         model = self.workbench.loaded
@@ -208,11 +209,13 @@ class FlapsPage(StepPage):
         model = self.workbench.loaded
         modes = tuple((m.name, m.label) for m in model.program.modes)
         shape = (
-            tuple(_shape_of(r) for r in model.program.recipes), modes,
+            tuple(_shape_of(r) for r in model.program.recipes),
+            modes,
             tuple((m.name, m.source, m.target, m.gain_from, m.origin) for m in model.program.mixes),
             tuple(x.name for x in model.program.detached),
-            model.transmitter.controls, tuple((p.name, p.label) for p in model.airframe.moved()),
-        )  # fmt: skip
+            model.transmitter.controls,
+            tuple((p.name, p.label) for p in model.airframe.moved()),
+        )
         if shape != self._built:
             self._built = shape
             self._make_cards()
@@ -256,7 +259,10 @@ class FlapsPage(StepPage):
         said = "Its mixes stand below, as it made them."
         if others:
             said = f"{others} of its mixes {'has' if others == 1 else 'have'} been changed since; attaching brings its own figures."
-        return card(row(label(f"{words}, detached", "section", wrap=False), None, button), label(said, "faint"))
+        return card(
+            row(label(f"{words}, detached", "section", wrap=False), None, button),
+            label(said, "faint"),
+        )
 
     def attach(self, name: str) -> None:
         """Put a detached behaviour in the place of its mixes again."""
@@ -299,7 +305,7 @@ class FlapsPage(StepPage):
         path = f"program.mixes[{index}].gain"
         self.workbench.document.edit(path, value, f"{mix.name}: gain {plain(value)} %", merge=path)
 
-    # -- adding -----------------------------------------------------------------------------------------------------
+    # -- adding ----------------------------------------------------------------------------------
 
     def add_recipe(self, recipe: Recipe) -> None:
         """Add a behaviour; it acts at once."""
@@ -313,7 +319,11 @@ class FlapsPage(StepPage):
             self.rows[-1].title.setFocus()
 
     def show_place(self, path: str) -> None:
-        if path.startswith("program.mixes[") and self.view == "streams" and self.streams is not None:
+        if (
+            path.startswith("program.mixes[")
+            and self.view == "streams"
+            and self.streams is not None
+        ):
             self.streams.show_place(path)
             return
         if self.view != "behaviours":
@@ -336,10 +346,17 @@ class FlapsPage(StepPage):
 def _shape_of(recipe: Recipe) -> tuple[object, ...]:
     """What a card is built for: it is made anew where this changes."""
     lists = tuple(
-        len(getattr(recipe, p.key)) if p.kind in ("positions", "shares") else p.key for p in recipe.of(*LISTED)
+        len(getattr(recipe, p.key)) if p.kind in ("positions", "shares") else p.key
+        for p in recipe.of(*LISTED)
     )
     parts = (
-        tuple(getattr(recipe, p.key) for p in recipe.of("parts")) if recipe.of("positions", "by mode", "levers") else ()
+        tuple(getattr(recipe, p.key) for p in recipe.of("parts"))
+        if recipe.of("positions", "by mode", "levers")
+        else ()
     )
-    hands = tuple(getattr(recipe, p.key) for p in recipe.of(*REFERS)) if recipe.of("positions", "shares") else ()
+    hands = (
+        tuple(getattr(recipe, p.key) for p in recipe.of(*REFERS))
+        if recipe.of("positions", "shares")
+        else ()
+    )
     return (recipe.kind, hands, lists, parts)

@@ -53,9 +53,7 @@ class GuardPage(StepPage):
     """Level, switch and thresholds of the guard."""
 
     key = "guard"
-    lead_in = (
-        "A motor turns only when the guard has armed it. The guard acts before reversing, so it cannot be turned round."
-    )
+    lead_in = "A motor turns only when the guard has armed it. The guard acts before reversing, so it cannot be turned round."
 
     def build(self) -> None:
         self.column.addWidget(
@@ -96,20 +94,27 @@ class GuardPage(StepPage):
         self.complaint = label("", "complaint")
         self.complaint.hide()
         self.threshold = NumberField(
-            "Low is at or below", lambda: power_percent(self._guard().threshold), self._put_threshold, unit="% power",
-            bounds=(0, power_percent(LOWEST_POWER)), step=0.5, width=96,
-        )  # fmt: skip
-        self.threshold.setToolTip("The throttle control, and the power commanded to every motor, in % of full power.")
-        self.rest = NumberField(
-            "Rest time", lambda: self._guard().rest_s, self._putting("rest_s", "rest time"), "s", (0, 60), 0.1
+            "Low is at or below",
+            lambda: power_percent(self._guard().threshold),
+            self._put_threshold,
+            unit="% power",
+            bounds=(0, power_percent(LOWEST_POWER)),
+            step=0.5,
+            width=96,
         )
-        self.relock = NumberField(
-            "Link lost for",
-            lambda: self._guard().relock_s,
-            self._put_relock,
+        self.threshold.setToolTip(
+            "The throttle control, and the power commanded to every motor, in % of full power."
+        )
+        self.rest = NumberField(
+            "Rest time",
+            lambda: self._guard().rest_s,
+            self._putting("rest_s", "rest time"),
             "s",
             (0, 60),
             0.1,
+        )
+        self.relock = NumberField(
+            "Link lost for", lambda: self._guard().relock_s, self._put_relock, "s", (0, 60), 0.1
         )
         self.wakes = QCheckBox("Wakes once the stick rests low")
         self.wakes.setToolTip(
@@ -214,8 +219,17 @@ class GuardPage(StepPage):
         changes = log.changes
         motors = self.workbench.state.motor_said
         runs = motors.sentence if motors.beyond_control else ""
-        self.picture.show_guard(ways(model), self.workbench.state.guard, changes[0] if changes else None, runs)
-        said = [f"{number(max(0.0, log.ago(x)), 1)} s ago {STATES[x.end]}: {x.cause}." for x in changes] if log else []
+        self.picture.show_guard(
+            ways(model), self.workbench.state.guard, changes[0] if changes else None, runs
+        )
+        said = (
+            [
+                f"{number(max(0.0, log.ago(x)), 1)} s ago {STATES[x.end]}: {x.cause}."
+                for x in changes
+            ]
+            if log
+            else []
+        )
         self.changes.setText("\n".join(said) or "Nothing yet: move the switch on the bench.")
 
     def showEvent(self, event: QShowEvent | None) -> None:
@@ -225,13 +239,21 @@ class GuardPage(StepPage):
 
     def show_place(self, path: str) -> None:
         places: dict[str, QWidget | None] = {
-            "threshold": self.threshold, "rest_s": self.rest, "relock_s": self.relock, "wakes_when_low": self.wakes,
-            "level": self.levels.checkedButton(), "cut": self.cuts[0] if self.cuts else None, "holds": self.asks.add_hold,
-            "also": self.asks.also, "start_check": self.asks.add_check,
-        }  # fmt: skip
+            "threshold": self.threshold,
+            "rest_s": self.rest,
+            "relock_s": self.relock,
+            "wakes_when_low": self.wakes,
+            "level": self.levels.checkedButton(),
+            "cut": self.cuts[0] if self.cuts else None,
+            "holds": self.asks.add_hold,
+            "also": self.asks.also,
+            "start_check": self.asks.add_check,
+        }
         asked = "idle_us" in path or "unconfirmed" in path
         buttons = [self.dangers.itemAt(i) for i in range(self.dangers.count())]
-        mends = [b.widget() for b in buttons if b is not None and isinstance(b.widget(), QPushButton)]
+        mends = [
+            b.widget() for b in buttons if b is not None and isinstance(b.widget(), QPushButton)
+        ]
         danger = mends[0] if asked and mends else None
         place = danger or places.get(path.rsplit(".", 1)[-1].split("[")[0]) or self.switch
         place.setFocus()
@@ -239,7 +261,10 @@ class GuardPage(StepPage):
 
     def _putting(self, field: str, words: str):  # type: ignore[no-untyped-def]
         return lambda value: self.workbench.document.edit(
-            f"program.guard.{field}", value, f"guard: {words} {plain(value)} s", merge=f"guard {field}"
+            f"program.guard.{field}",
+            value,
+            f"guard: {words} {plain(value)} s",
+            merge=f"guard {field}",
         )
 
     def _put_relock(self, seconds: float) -> None:
@@ -249,7 +274,9 @@ class GuardPage(StepPage):
 
     def _put_threshold(self, power: float) -> None:
         words = f"guard: low is at or below {power:g} % power"
-        self.workbench.document.edit("program.guard.threshold", 2 * power - 100, words, merge="guard threshold")
+        self.workbench.document.edit(
+            "program.guard.threshold", 2 * power - 100, words, merge="guard threshold"
+        )
 
     def _show_cuts(self, guard: Guard, positions: tuple[str, ...]) -> None:
         if [c.text() for c in self.cuts] != [worded(p) for p in positions]:
@@ -280,20 +307,26 @@ class GuardPage(StepPage):
     def _agree(self) -> None:
         """A person has looked at what an older document meant less power by."""
         words = "guard: the motor may have more power than in the older document"
-        self.workbench.notices.attempt(lambda: self.workbench.document.edit("program.guard.unconfirmed", (), words))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit("program.guard.unconfirmed", (), words)
+        )
 
     def propose(self, proposal: GuardProposal) -> None:
         """Take the figures of a proposal."""
         bench = self.workbench
         said = f"guard: {proposal.title[:1].lower()}{proposal.title[1:]}"
-        bench.notices.attempt(lambda: bench.document.apply(with_proposal(bench.loaded, proposal), said))
+        bench.notices.attempt(
+            lambda: bench.document.apply(with_proposal(bench.loaded, proposal), said)
+        )
 
     def mend(self, index: int) -> None:
         """Give a motor's lead the direction, travel and stop that go with its idle pulse."""
         model = self.workbench.model
         assert model is not None
         said = f"{model.leads[index].label} idle at its idle pulse"
-        self.workbench.notices.attempt(lambda: self.workbench.document.apply(idle_mended(model, index), said))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.apply(idle_mended(model, index), said)
+        )
 
     def _set_cut(self, position: int, on: bool) -> None:
         old = self._guard().cut
@@ -301,7 +334,9 @@ class GuardPage(StepPage):
         words = f"motor {'stopped' if on else 'may run'} at {self.cuts[position].text().replace('&&', '&')}"
         try:
             if not cut:
-                raise HypsosError("one position at least must stop the motor", "", "Choose another one first.")
+                raise HypsosError(
+                    "one position at least must stop the motor", "", "Choose another one first."
+                )
             self.workbench.document.edit("program.guard.cut", cut, words)
             self.complaint.hide()
         except HypsosError as error:
@@ -311,17 +346,25 @@ class GuardPage(StepPage):
 
     def _set_level(self, level: int) -> None:
         words = f"guard: {LEVELS[level - 1][0].strip('… ')}"
-        self.workbench.notices.attempt(lambda: self.workbench.document.edit("program.guard.level", level, words))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit("program.guard.level", level, words)
+        )
         self.refresh()
 
     def _set_switch(self, index: int) -> None:
         name = self.switch.itemData(index)
         control = self.workbench.model.transmitter.control(name) if self.workbench.model else None
-        guard = self._guard().changed({"switch": name, "cut": usual_cut(control.positions if control else ())})
+        guard = self._guard().changed(
+            {"switch": name, "cut": usual_cut(control.positions if control else ())}
+        )
         words = f"guard on {self.switch.itemText(index)}"
-        self.workbench.notices.attempt(lambda: self.workbench.document.edit("program.guard", guard, words))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit("program.guard", guard, words)
+        )
         self.refresh()
 
     def _set_wakes(self, on: bool) -> None:
         words = "locked motor wakes when low" if on else "locked motor needs the switch cycled"
-        self.workbench.notices.attempt(lambda: self.workbench.document.edit("program.guard.wakes_when_low", on, words))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit("program.guard.wakes_when_low", on, words)
+        )

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Lay out the controls: the transmitter's switches, buttons, sliders and knobs where each hand finds them."""
+"""Lay out the controls: the transmitter's switches, buttons, sliders and knobs where each hand
+finds them."""
 
 from __future__ import annotations
 
@@ -51,9 +52,21 @@ class ControlCard(QFrame):
         for key, words, act in (
             ("up", "Higher", lambda: self._do(moved(self._model(), self.name, -1), "higher")),
             ("down", "Lower", lambda: self._do(moved(self._model(), self.name, 1), "lower")),
-            ("hand", "Other hand", lambda: self._do(other_hand(self._model(), self.name), "under the other hand")),
-            ("turn", "Turn round", lambda: self._do(turned(self._model(), self.name), "turned round")),
-            ("remove", "Remove", lambda: self._do(without_control(self._model(), self.name), "removed")),
+            (
+                "hand",
+                "Other hand",
+                lambda: self._do(other_hand(self._model(), self.name), "under the other hand"),
+            ),
+            (
+                "turn",
+                "Turn round",
+                lambda: self._do(turned(self._model(), self.name), "turned round"),
+            ),
+            (
+                "remove",
+                "Remove",
+                lambda: self._do(without_control(self._model(), self.name), "removed"),
+            ),
         ):
             button = self.buttons[key] = QPushButton(words)
             button.setObjectName("plain")
@@ -97,7 +110,8 @@ class ControlCard(QFrame):
         return found
 
     def refresh(self, used: dict[str, tuple[str, ...]] | None = None) -> None:
-        """Show the control as it is now; ``used`` is what hangs on the controls, where that is known."""
+        """Show the control as it is now; ``used`` is what hangs on the controls, where that is
+        known."""
         control = self.control()
         users = (uses(self._model()) if used is None else used).get(self.name, ())
         if not self.title.isModified():
@@ -108,10 +122,12 @@ class ControlCard(QFrame):
         self.count.setCurrentIndex(self.count.findData(len(control.positions)))
         said = f"{control.place}. " if control.place and control.place != control.label else ""
         self.does.setText(
-            f"{said}Used by: {', '.join(users)}." if users else f"{said}Idle: nothing in this model hangs on it."
+            f"{said}Used by: {', '.join(users)}."
+            if users
+            else f"{said}Idle: nothing in this model hangs on it."
         )
 
-    # -- edits ------------------------------------------------------------------------------------------------------
+    # -- edits -----------------------------------------------------------------------------------
 
     def _attempt(self, act: object, *_: object) -> None:
         try:
@@ -132,7 +148,11 @@ class ControlCard(QFrame):
     def _rename(self) -> None:
         text = self.title.text().strip()
         if text and text != self.control().label:
-            self._attempt(lambda: self.workbench.document.edit(f"{self._path()}.label", text, f"control called {text}"))
+            self._attempt(
+                lambda: self.workbench.document.edit(
+                    f"{self._path()}.label", text, f"control called {text}"
+                )
+            )
         self.title.setText(self.control().label)
 
     @while_there
@@ -141,13 +161,19 @@ class ControlCard(QFrame):
         if text and i < len(control.positions) and text != control.positions[i]:
             names = (*control.positions[:i], text, *control.positions[i + 1 :])
             said = f"{control.label}: {text}"
-            self._attempt(lambda: self.workbench.document.edit(f"{self._path()}.positions", names, said))
+            self._attempt(
+                lambda: self.workbench.document.edit(f"{self._path()}.positions", names, said)
+            )
         if i < len(self.control().positions):
             self.positions[i].setText(self.control().positions[i])
 
     def _set_count(self, index: int) -> None:
         count = self.count.itemData(index)
-        self._attempt(lambda: self._do(with_positions(self._model(), self.name, count), f"with {count} positions"))
+        self._attempt(
+            lambda: self._do(
+                with_positions(self._model(), self.name, count), f"with {count} positions"
+            )
+        )
         self.refresh()
 
 
@@ -202,7 +228,9 @@ class HandsPage(StepPage):
         made, name = with_control(self.workbench.loaded, kind, count, hand)
         control = made.transmitter.control(name)
         assert control is not None
-        if self.workbench.notices.attempt(lambda: self.workbench.document.apply(made, f"{control.label} added")):
+        if self.workbench.notices.attempt(
+            lambda: self.workbench.document.apply(made, f"{control.label} added")
+        ):
             self.cards[name].title.setFocus()
             self.cards[name].title.selectAll()
             self.ensureWidgetVisible(self.cards[name])

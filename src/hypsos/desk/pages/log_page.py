@@ -44,7 +44,9 @@ class LogPage(StepPage):
         self.date.setAccessibleName("Date")
         self._minutes = 0.0
         self._trims: dict[str, int] = {}
-        self.minutes = NumberField("Minutes", lambda: self._minutes, self._set_minutes, "min", (0, 1440))
+        self.minutes = NumberField(
+            "Minutes", lambda: self._minutes, self._set_minutes, "min", (0, 1440)
+        )
         self.texts = {key: TextField() for key, _ in TEXTS}
         grid = QGridLayout()
         grid.setVerticalSpacing(6)
@@ -63,13 +65,21 @@ class LogPage(StepPage):
         look.hold(self.remark, height=56)
         self.trims: dict[str, NumberField] = {}
         line = QGridLayout()
-        for axis, senses in (("roll", ("left", "right")), ("pitch", ("down", "up")), ("yaw", ("left", "right"))):
+        for axis, senses in (
+            ("roll", ("left", "right")),
+            ("pitch", ("down", "up")),
+            ("yaw", ("left", "right")),
+        ):
             field = NumberField(
                 f"{axis} trim in clicks",
                 lambda axis=axis: self._trims.get(axis, 0),
                 lambda value, axis=axis: self._set_trim(axis, value),
-                unit="", bounds=(-500, 500), digits=0, width=62, words=senses,
-            )  # fmt: skip
+                unit="",
+                bounds=(-500, 500),
+                digits=0,
+                width=62,
+                words=senses,
+            )
             self.trims[axis] = field
             line.addWidget(label(axis, "faint", wrap=False), 0, len(self.trims))
             line.addWidget(field, 1, len(self.trims))
@@ -82,7 +92,14 @@ class LogPage(StepPage):
         take.clicked.connect(self._take_trims)
         heading = row(take, None)
         self.column.addWidget(
-            card(grid, label("Trims after landing, in clicks"), line, heading, self.remark, row(write, None))
+            card(
+                grid,
+                label("Trims after landing, in clicks"),
+                line,
+                heading,
+                self.remark,
+                row(write, None),
+            )
         )
         self.before = BeforeCard()
         self.column.addWidget(self.before)
@@ -104,7 +121,9 @@ class LogPage(StepPage):
         self.date.dateChanged.connect(self._rest.start)
 
     def in_hand(self) -> bool:
-        typed = any(field.text() for field in self.texts.values()) or bool(self.remark.toPlainText())
+        typed = any(field.text() for field in self.texts.values()) or bool(
+            self.remark.toPlainText()
+        )
         return typed or bool(self._minutes)
 
     def _set_minutes(self, value: float) -> None:
@@ -136,13 +155,15 @@ class LogPage(StepPage):
             self.before.show_model(self.workbench.loaded, self._flown)
 
     def _put_away(self) -> None:
-        """What is typed and not yet written down is kept in the hangar, with its model: nothing that ends the program loses
-        it."""
+        """What is typed and not yet written down is kept in the hangar, with its model: nothing
+        that ends the program loses it."""
         self._rest.stop()
         texts = {key: field.text() for key, field in self.texts.items()}
         typed = {"remark": self.remark.toPlainText(), "minutes": self._minutes, **texts}
         day = self.date.date().toString("yyyy-MM-dd")
-        text = json.dumps({**typed, "date": day, "trims": self._trims}) if any(typed.values()) else ""
+        text = (
+            json.dumps({**typed, "date": day, "trims": self._trims}) if any(typed.values()) else ""
+        )
         if self._of and text != self._kept:
             with suppress(HypsosError):  # where nothing can be written, it stays in the form
                 self.workbench.document.hangar.keep_draft(self._of, text)
@@ -160,7 +181,9 @@ class LogPage(StepPage):
         minutes, trims = draft.get("minutes", 0.0), draft.get("trims", {})
         self._minutes = float(minutes) if isinstance(minutes, int | float) else 0.0
         if isinstance(trims, dict):
-            self._trims |= {k: v for k, v in trims.items() if k in self.trims and isinstance(v, int)}
+            self._trims |= {
+                k: v for k, v in trims.items() if k in self.trims and isinstance(v, int)
+            }
         day = QDate.fromString(str(draft.get("date", "")), "yyyy-MM-dd")
         self.date.setDate(day if day.isValid() else QDate.currentDate())
         for shown in (self.minutes, *self.trims.values()):
@@ -182,10 +205,15 @@ class LogPage(StepPage):
         self.before.show_model(self.workbench.loaded, self._flown)
         for number in broken:
             self._list.addWidget(
-                label(f"Flight {number} of the log cannot be read; the others are not touched.", "complaint")
+                label(
+                    f"Flight {number} of the log cannot be read; the others are not touched.",
+                    "complaint",
+                )
             )
         if not flights:
-            self._list.addWidget(label("No flights yet. Write the first one down after you have landed.", "faint"))
+            self._list.addWidget(
+                label("No flights yet. Write the first one down after you have landed.", "faint")
+            )
         for stored in flights:
             f = stored.flight
             strike = QPushButton("Strike out")
@@ -196,9 +224,19 @@ class LogPage(StepPage):
                     lambda: self.workbench.document.strike(s.id, s.flight)
                 )
             )
-            head = " · ".join(x for x in (f.date.isoformat(), f.place, f"{f.minutes:g} min" if f.minutes else "") if x)
+            head = " · ".join(
+                x
+                for x in (f.date.isoformat(), f.place, f"{f.minutes:g} min" if f.minutes else "")
+                if x
+            )
             facts = " · ".join(
-                x for x in (f.wind, f.battery, ", ".join(trim_words(k, v) for k, v in f.trims.items() if v)) if x
+                x
+                for x in (
+                    f.wind,
+                    f.battery,
+                    ", ".join(trim_words(k, v) for k, v in f.trims.items() if v),
+                )
+                if x
             )
             top = row(label(head, "section"), strike)
             top.setStretch(0, 1)
@@ -217,7 +255,9 @@ class LogPage(StepPage):
             "trims": dict(self._trims),
         }
         fields["remark"] = self.remark.toPlainText().strip()[:4000]
-        if self.workbench.notices.attempt(lambda: self.workbench.document.log(checked(lambda: Flight(**fields)))):
+        if self.workbench.notices.attempt(
+            lambda: self.workbench.document.log(checked(lambda: Flight(**fields)))
+        ):
             self.remark.clear()
             self._minutes = 0.0
             self.minutes.refresh()

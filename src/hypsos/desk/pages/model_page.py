@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Name the model: its name and note, a new one from a template or a copy, files in and out, snapshots."""
+"""Name the model: its name and note, a new one from a template or a copy, files in and out,
+snapshots."""
 
 from __future__ import annotations
 
@@ -49,7 +50,9 @@ class ModelPage(StepPage):
         self._note_timer.timeout.connect(self._write_note)
         self.note.textChanged.connect(self._note_timer.start)
         self.facts = label("", "faint")
-        self.here = card(label("On the bench", "section"), self.name, self.complaint, self.note, self.facts)
+        self.here = card(
+            label("On the bench", "section"), self.name, self.complaint, self.note, self.facts
+        )
         self.column.addWidget(self.here)
         self._damaged = QVBoxLayout()
         self._damaged.setSpacing(10)
@@ -101,7 +104,9 @@ class ModelPage(StepPage):
         keep = QPushButton("Keep a snapshot")
         keep.clicked.connect(self._keep)
         self._snapshots = QVBoxLayout()
-        self.kept = card(label("Snapshots", "section"), row(self.snapshot_name, keep), self._snapshots)
+        self.kept = card(
+            label("Snapshots", "section"), row(self.snapshot_name, keep), self._snapshots
+        )
         self.column.addWidget(self.kept)
 
     def _build_files(self) -> None:
@@ -120,7 +125,7 @@ class ModelPage(StepPage):
         self.remove.clicked.connect(self._remove)
         self.column.addWidget(card(label("Files", "section"), line, row(self.remove, None)))
 
-    # -- showing ----------------------------------------------------------------------------------------------------
+    # -- showing ---------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         model = self.workbench.model
@@ -134,7 +139,11 @@ class ModelPage(StepPage):
             self.note.blockSignals(False)
         body = model.airframe
         passing = self.workbench.document.hangar.passing
-        kept = "This demo hangar vanishes when you close it: export what you want to keep." if passing else SAVED
+        kept = (
+            "This demo hangar vanishes when you close it: export what you want to keep."
+            if passing
+            else SAVED
+        )
         self.facts.setText(
             f"{body.kind}: {body.panels[0].span_mm:.0f} mm span, {len(model.leads)} leads, receiver number "
             f"{model.receiver.number}. {kept}"
@@ -161,18 +170,26 @@ class ModelPage(StepPage):
             save = QPushButton("Export it as it is…")
             save.clicked.connect(lambda _=False, i=row_, n=name: self._choose_raw(i, n))
             remove = QPushButton("Remove it")
-            remove.setToolTip("It goes out of the hangar with its flights and snapshots. Export it first.")
+            remove.setToolTip(
+                "It goes out of the hangar with its flights and snapshots. Export it first."
+            )
             remove.clicked.connect(
-                lambda _=False, i=row_: self.workbench.notices.attempt(lambda: self.workbench.document.remove(i))
+                lambda _=False, i=row_: self.workbench.notices.attempt(
+                    lambda: self.workbench.document.remove(i)
+                )
             )
             backs: list[QPushButton] = []
             for snapshot in self._snapshots_of(row_):
                 back = QPushButton(worded(f"Back to {snapshot.label}"))
-                back.clicked.connect(lambda _=False, i=row_, n=name, s=snapshot.id: self.mend(i, n, s))
+                back.clicked.connect(
+                    lambda _=False, i=row_, n=name, s=snapshot.id: self.mend(i, n, s)
+                )
                 backs.append(back)
             words = label(f"{name} cannot be read", "section")
             lines = [row(b, None) for b in backs]
-            self._damaged.addWidget(card(words, label(why), *lines, row(save, remove, None), kind="caution"))
+            self._damaged.addWidget(
+                card(words, label(why), *lines, row(save, remove, None), kind="caution")
+            )
 
     def _snapshots_of(self, row_: int) -> list[Snapshot]:
         try:
@@ -194,11 +211,17 @@ class ModelPage(StepPage):
     def _choose_raw(self, row_: int, name: str) -> None:
         path = ask_where(self, "Export it as it is", name, {".json": "Model files"})
         if path is not None:
-            self.workbench.notices.attempt(lambda: write_whole(path, self.workbench.document.hangar.raw(row_)))
+            self.workbench.notices.attempt(
+                lambda: write_whole(path, self.workbench.document.hangar.raw(row_))
+            )
 
     def _show_about(self) -> None:
         kind, _, key = (self.source.currentData() or "").partition(":")
-        self.about.setText(TEMPLATES[key].about if kind == "template" else "Everything but its flights and snapshots.")
+        self.about.setText(
+            TEMPLATES[key].about
+            if kind == "template"
+            else "Everything but its flights and snapshots."
+        )
 
     def _show_snapshots(self) -> None:
         model = self.workbench.model
@@ -211,7 +234,9 @@ class ModelPage(StepPage):
             self.workbench.notices.noticed.emit(error.plain)
             return
         if not kept:
-            self._snapshots.addWidget(label("None yet. Keep one before you try something.", "faint"))
+            self._snapshots.addWidget(
+                label("None yet. Keep one before you try something.", "faint")
+            )
         for snapshot in kept[:6]:
             back = QPushButton("Go back to it")
             back.setAccessibleName(f"Go back to {snapshot.label}")
@@ -221,9 +246,11 @@ class ModelPage(StepPage):
                 )
             )
             made = local_time(snapshot.made_at)
-            self._snapshots.addLayout(row(label(f"{snapshot.label}   {made}", wrap=False), None, back))
+            self._snapshots.addLayout(
+                row(label(f"{snapshot.label}   {made}", wrap=False), None, back)
+            )
 
-    # -- doing ------------------------------------------------------------------------------------------------------
+    # -- doing -----------------------------------------------------------------------------------
 
     def _rename(self) -> None:
         model, wanted = self.workbench.model, self.name.text().strip()
@@ -243,7 +270,8 @@ class ModelPage(StepPage):
             self._write_note()
 
     def _hand_in(self) -> None:
-        """What is typed belongs to the model on the bench: it is written before another one comes."""
+        """What is typed belongs to the model on the bench: it is written before another one
+        comes."""
         self._hand_in_note()
         self._rename()
 
@@ -255,7 +283,9 @@ class ModelPage(StepPage):
         text = self.note.toPlainText()
         model = self.workbench.model
         if model is not None and text != model.note:
-            self.workbench.notices.attempt(lambda: self.workbench.document.edit("note", text, "note", merge="note"))
+            self.workbench.notices.attempt(
+                lambda: self.workbench.document.edit("note", text, "note", merge="note")
+            )
 
     def make_new(self) -> None:
         """Make the new model that the fields describe and put it on the bench."""
@@ -265,7 +295,11 @@ class ModelPage(StepPage):
         def make() -> None:
             base = TEMPLATES[key].title if kind == "template" else f"{key} copy"
             name = wanted or self.workbench.document.hangar.free_name(base)
-            model = checked(lambda: TEMPLATES[key].begin(name) if kind == "template" else self._copy_of(key, name))
+            model = checked(
+                lambda: (
+                    TEMPLATES[key].begin(name) if kind == "template" else self._copy_of(key, name)
+                )
+            )
             if kind == "template":
                 model = remembered.as_the_pilot_has_it(model)
             self.workbench.document.add(model)
@@ -284,7 +318,9 @@ class ModelPage(StepPage):
     def _remove(self) -> None:
         model = self.workbench.model
         if model is not None:
-            self.workbench.notices.attempt(lambda: self.workbench.document.remove(self.workbench.document.held))
+            self.workbench.notices.attempt(
+                lambda: self.workbench.document.remove(self.workbench.document.held)
+            )
 
     def _choose_import(self) -> None:
         path = ask_which(self, "Import a model file", {".json": "Model files"})
@@ -292,8 +328,11 @@ class ModelPage(StepPage):
             self.import_file(path)
 
     def import_file(self, path: Path) -> None:
-        """Put a model file into the hangar and on the bench; what is wrong with it is said in the window."""
-        self.workbench.notices.attempt(lambda: self.workbench.document.import_file(path), placed=True)
+        """Put a model file into the hangar and on the bench; what is wrong with it is said in the
+        window."""
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.import_file(path), placed=True
+        )
 
     def _choose_export(self) -> None:
         model = self.workbench.model

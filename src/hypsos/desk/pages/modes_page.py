@@ -17,7 +17,12 @@ if TYPE_CHECKING:
     from hypsos.desk.cards.shared_value_view import SharedView
     from hypsos.desk.cards.trim_view import TrimView
 
-VIEWS = (("grid", "Which mode when"), ("presets", "Wing in each"), ("trims", "Trims"), ("shared", "Shared values"))
+VIEWS = (
+    ("grid", "Which mode when"),
+    ("presets", "Wing in each"),
+    ("trims", "Trims"),
+    ("shared", "Shared values"),
+)
 
 
 class ModesPage(StepPage):
@@ -68,7 +73,12 @@ class ModesPage(StepPage):
         return view
 
     def _views(self) -> tuple[tuple[str, Any], ...]:
-        return (("grid", self.grid), ("presets", self.presets), ("trims", self.trims), ("shared", self.shared))
+        return (
+            ("grid", self.grid),
+            ("presets", self.presets),
+            ("trims", self.trims),
+            ("shared", self.shared),
+        )
 
     def refresh(self) -> None:
         self.room.refresh()
@@ -89,6 +99,10 @@ class ModesPage(StepPage):
             index = int(path.split("[")[1].split("]")[0]) if "[" in path else -1
             if 0 <= index < len(self.grid.rows):
                 found = self.grid.rows[index]
-                words = found.when.open().words if path.endswith(".when") and found.when is not None else []
+                words = (
+                    found.when.open().words
+                    if path.endswith(".when") and found.when is not None
+                    else []
+                )
                 (words[0] if words else found.title).setFocus()
                 self.ensureWidgetVisible(found)

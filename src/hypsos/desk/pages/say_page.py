@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Say when: named conditions as sentences with their truth now, its reason and their users; what is said aloud, what is timed."""
+"""Say when: named conditions as sentences with their truth now, its reason and their users; what is
+said aloud, what is timed."""
 
 from __future__ import annotations
 
@@ -12,7 +13,13 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
 from hypsos.core.conditions.condition_base import UNNAMED
 from hypsos.core.dependencies.references import condition_users
 from hypsos.core.document.paths import with_at
-from hypsos.core.edits.condition_choices import ConditionPlace, default_text, free_name, with_named, without_named
+from hypsos.core.edits.condition_choices import (
+    ConditionPlace,
+    default_text,
+    free_name,
+    with_named,
+    without_named,
+)
 from hypsos.core.edits.condition_doubts import condition_doubts
 from hypsos.core.edits.ready_announcements import ready_sets, with_ready_set
 from hypsos.core.parts.announcement_values import Announcement, Timer
@@ -48,7 +55,14 @@ class ConditionCard(QFrame):
         column.setContentsMargins(0, 0, 0, 0)
         self._inner = QVBoxLayout()
         column.addWidget(
-            card(row(self.title, self.change, remove), self.phrase, self._inner, self.doubts, self.why, self.users)
+            card(
+                row(self.title, self.change, remove),
+                self.phrase,
+                self._inner,
+                self.doubts,
+                self.why,
+                self.users,
+            )
         )
         workbench.simulation.live_changed.connect(self._tell)
 
@@ -124,7 +138,9 @@ class ConditionCard(QFrame):
             path = f"{condition_path(self.workbench.loaded, self.name)}.label"
             bench = self.workbench
             bench.notices.attempt(
-                lambda: bench.document.apply(with_at(bench.loaded, path, text), f"condition called {text}")
+                lambda: bench.document.apply(
+                    with_at(bench.loaded, path, text), f"condition called {text}"
+                )
             )
         self.title.setText(self.label)
 
@@ -138,7 +154,9 @@ class ConditionCard(QFrame):
             bench.notices.noticed.emit(said)
             return
         bench.notices.attempt(
-            lambda: bench.document.apply(without_named(bench.loaded, self.name), f"condition {self.label} removed")
+            lambda: bench.document.apply(
+                without_named(bench.loaded, self.name), f"condition {self.label} removed"
+            )
         )
 
 
@@ -155,7 +173,9 @@ class SayPage(StepPage):
         self.cards: list[ConditionCard] = []
         self.said: list[AnnouncementCard] = []
         self.timed: list[TimerCard] = []
-        self.none = hint("No condition has a name yet. The first could be: brakes out, or throttle stick low.")
+        self.none = hint(
+            "No condition has a name yet. The first could be: brakes out, or throttle stick low."
+        )
         self.sets = Flow(6)
         sets = QWidget()
         sets.setLayout(self.sets)
@@ -239,7 +259,11 @@ class SayPage(StepPage):
 
     def _add_set(self, key: str, title: str, *_: object) -> None:
         bench = self.workbench
-        bench.notices.attempt(lambda: bench.document.apply(with_ready_set(bench.loaded, key), f"said: {title.lower()}"))
+        bench.notices.attempt(
+            lambda: bench.document.apply(
+                with_ready_set(bench.loaded, key), f"said: {title.lower()}"
+            )
+        )
 
     def _mute(self, heard: bool) -> None:
         self.workbench.companions.voice.mute(not heard)
@@ -247,7 +271,11 @@ class SayPage(StepPage):
     def _add(self) -> None:
         bench = self.workbench
         taken = {x.label for x in named(bench.loaded)}
-        title = next(t for k in range(1, 1000) if (t := "Condition" if k == 1 else f"Condition {k}") not in taken)
+        title = next(
+            t
+            for k in range(1, 1000)
+            if (t := "Condition" if k == 1 else f"Condition {k}") not in taken
+        )
         made, name = with_named(bench.loaded, title)
         if bench.notices.attempt(lambda: bench.document.apply(made, "new condition")):
             made_card = self._card(name)
@@ -272,7 +300,9 @@ class SayPage(StepPage):
 
     def _add_to(self, field: str, value: object, said: str) -> None:
         bench = self.workbench
-        bench.notices.attempt(lambda: bench.document.apply(with_at(bench.loaded, f"program.{field}", value), said))
+        bench.notices.attempt(
+            lambda: bench.document.apply(with_at(bench.loaded, f"program.{field}", value), said)
+        )
 
     def _begin(self, cards: Sequence[VoiceCard]) -> None:
         """What was just added is opened, its name ready to be typed."""

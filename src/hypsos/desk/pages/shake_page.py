@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Shake it down: what the search finds, scenarios with what is expected of them, how far was searched, what changed."""
+"""Shake it down: what the search finds, scenarios with what is expected of them, how far was
+searched, what changed."""
 
 from __future__ import annotations
 
@@ -29,11 +30,17 @@ LEAD_IN = (
     "A scenario is a stretch of moves from power-up. It is played again after every edit, and what you expect of it is "
     "looked at each time, so that mending one thing does not spoil another."
 )
-VIEWS = (("found", "What was found"), ("scenarios", "Scenarios"), ("searched", "How far"), ("changed", "What changed"))
+VIEWS = (
+    ("found", "What was found"),
+    ("scenarios", "Scenarios"),
+    ("searched", "How far"),
+    ("changed", "What changed"),
+)
 
 
 class ShakePage(StepPage):
-    """Four views: findings, scenarios, how far each statement was searched, two models beside each other."""
+    """Four views: findings, scenarios, how far each statement was searched, two models beside each
+    other."""
 
     key = "shake"
 
@@ -151,7 +158,9 @@ class ShakePage(StepPage):
         bench, missing = self.workbench, self._missing()
         made = (*bench.loaded.scenarios, *missing)
         bench.notices.attempt(
-            lambda: bench.document.apply(bench.loaded.changed({"scenarios": made}), "the usual scenarios")
+            lambda: bench.document.apply(
+                bench.loaded.changed({"scenarios": made}), "the usual scenarios"
+            )
         )
 
     def _label(self) -> str:
@@ -161,7 +170,9 @@ class ShakePage(StepPage):
         bench = self.workbench
         made = (*bench.loaded.scenarios, scenario)
         if bench.notices.attempt(
-            lambda: bench.document.apply(bench.loaded.changed({"scenarios": made}), f"scenario {scenario.label}")
+            lambda: bench.document.apply(
+                bench.loaded.changed({"scenarios": made}), f"scenario {scenario.label}"
+            )
         ):
             self.cards[-1].open()
             self.cards[-1].title.setFocus()

@@ -55,7 +55,9 @@ class SheetPage(StepPage):
         self._soon.setSingleShot(True)
         self._soon.setInterval(SOON_MS)
         self._soon.timeout.connect(self.show_sheet)
-        self._waiting: tuple[Path, int] | None = None  # a file that waits for the search, and the row of its model
+        self._waiting: tuple[Path, int] | None = (
+            None  # a file that waits for the search, and the row of its model
+        )
         self._state = ""  # how far the search was when the sheet was shown last
         self.workbench.companions.findings_changed.connect(self._soon.start)
         self.workbench.companions.searching.connect(self._search_went_on)
@@ -111,18 +113,21 @@ class SheetPage(StepPage):
             self.save(path)
 
     def save(self, path: Path) -> None:
-        """Write the sheet to a file as soon as its model is searched; what goes wrong is said in the window.
+        """Write the sheet to a file as soon as its model is searched; what goes wrong is said in
+        the window.
 
-        A sheet says how far its model was shaken down, so paper waits for a search that is under way.
-        """
+        A sheet says how far its model was shaken down, so paper waits for a search that is under
+        way."""
         search, of_model = self.workbench.companions.search, self.workbench.document.row
         self._waiting = None
         if not search.current and of_model is not None:
             search.search()
             if search.under_way:
                 self._waiting = (path, of_model)
-                self._say(f"{path.name} is written as soon as the search has ended. To have it sooner, stop the search in the step "
-                          "Shake it down; the sheet then says so.")  # fmt: skip
+                self._say(
+                    f"{path.name} is written as soon as the search has ended. To have it sooner, stop the search in the step "
+                    "Shake it down; the sheet then says so."
+                )
                 return
         self._write(path)
 
@@ -137,7 +142,9 @@ class SheetPage(StepPage):
         path, of_model = self._waiting
         self._waiting = None
         if self.workbench.document.row != of_model:
-            self._say(f"{path.name} was not written: another model came onto the bench before the search had ended.")
+            self._say(
+                f"{path.name} was not written: another model came onto the bench before the search had ended."
+            )
         else:
             self._write(path)
 

@@ -16,7 +16,8 @@ from hypsos.desk.widgets.page_layout import label
 
 
 class StepPage(QScrollArea):
-    """A page of the sheet of work. Subclasses fill ``self.column`` in ``build`` and re-read the model in ``refresh``."""
+    """A page of the sheet of work. Subclasses fill ``self.column`` in ``build`` and re-read the
+    model in ``refresh``."""
 
     key = ""
     lead_in = ""
@@ -103,7 +104,9 @@ class StepPage(QScrollArea):
 
     def _keep(self) -> None:
         self.workbench.notices.attempt(
-            lambda: self.workbench.document.keep_proposal(self.key, f"{self.verb.lower()}: kept as proposed")
+            lambda: self.workbench.document.keep_proposal(
+                self.key, f"{self.verb.lower()}: kept as proposed"
+            )
         )
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:

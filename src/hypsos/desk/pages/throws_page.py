@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Set the throws: linkages, wanted movements in millimetres, centres, stops, and what was measured."""
+"""Set the throws: linkages, wanted movements in millimetres, centres, stops, and what was
+measured."""
 
 from __future__ import annotations
 
@@ -56,12 +57,15 @@ class ThrowsPage(StepPage):
         self.asked: dict[str, tuple[float, float]] = {}
         self._asking = False
         self._travel: dict[str, tuple[float, float]] = {}
-        """Surface -> the travel that its wanted throws were set by: after an undo they are wanted no more."""
+        """Surface -> the travel that its wanted throws were set by: after an undo they are wanted
+        no more."""
         self.ruler: dict[str, float] = {}
         self._shown: object = None
         self._of = ""
         self.column.addWidget(
-            caution("Propeller off. Move a new linkage slowly at first: a servo held at its stop burns out.")
+            caution(
+                "Propeller off. Move a new linkage slowly at first: a servo held at its stop burns out."
+            )
         )
         self.surface = ChoiceBox()
         self.surface.setAccessibleName("Surface")
@@ -72,7 +76,11 @@ class ThrowsPage(StepPage):
         self.column.addLayout(row(self.copy, None))
         self._wanted_card()
         self.linkage = LinkageCard(
-            self.lead, self._edit_linkage, self.workbench.notices.attempt, self.use_hole, self.use_set_off
+            self.lead,
+            self._edit_linkage,
+            self.workbench.notices.attempt,
+            self.use_hole,
+            self.use_set_off,
         )
         self.column.addWidget(self.linkage)
         self.workbench.simulation.live_changed.connect(self._live)
@@ -88,7 +96,9 @@ class ThrowsPage(StepPage):
         self.saved.hide()
         self.column.addLayout(row(self.card_, None))
         self.column.addWidget(self.saved)
-        self.column.addWidget(hint("Little travel wastes a servo's steps: first the hole that fits, then the travel."))
+        self.column.addWidget(
+            hint("Little travel wastes a servo's steps: first the hole that fits, then the travel.")
+        )
 
     def in_hand(self) -> bool:
         return bool(self.asked or self.ruler)
@@ -119,7 +129,7 @@ class ThrowsPage(StepPage):
             )
         )
 
-    # -- the document -----------------------------------------------------------------------------------------------
+    # -- the document ----------------------------------------------------------------------------
 
     def lead(self) -> Lead | None:
         """The lead of the surface at hand."""
@@ -141,7 +151,9 @@ class ThrowsPage(StepPage):
         """Change one field of that lead. Raises HypsosError when that is not possible."""
         lead = self.lead()
         assert lead is not None
-        self.workbench.document.edit(f"{self._path()}.{field}", value, f"{lead.label}: {words}", merge=merge)
+        self.workbench.document.edit(
+            f"{self._path()}.{field}", value, f"{lead.label}: {words}", merge=merge
+        )
 
     def _edit_end(self, field: str, value: float, words: str) -> None:
         self.edit(field, value, words, merge=f"{self.chosen} {field}")
@@ -163,14 +175,18 @@ class ThrowsPage(StepPage):
 
     def show_place(self, path: str) -> None:
         for i, lead in enumerate(self.workbench.loaded.leads):
-            if path.startswith(f"leads[{i}]") and lead.target in [s.name for s in ruled(self.workbench.loaded)]:
+            if path.startswith(f"leads[{i}]") and lead.target in [
+                s.name for s in ruled(self.workbench.loaded)
+            ]:
                 self.choose(lead.target)
 
-    # -- actions ----------------------------------------------------------------------------------------------------
+    # -- actions ---------------------------------------------------------------------------------
 
     def put_wanted(self) -> None:
         """Set the travel that gives the wanted throws, and say what cannot be had."""
-        self.workbench.notices.attempt(lambda: self._put_wanted(self._motion(), (1.0, 1.0), "throws"))
+        self.workbench.notices.attempt(
+            lambda: self._put_wanted(self._motion(), (1.0, 1.0), "throws")
+        )
 
     def _put_wanted(self, motion: Motion, shares: tuple[float, float], words: str) -> None:
         up, down = self._asked(motion)
@@ -178,7 +194,9 @@ class ThrowsPage(StepPage):
         lead = motion.lead.changed({"travel_neg": made.travel_neg, "travel_pos": made.travel_pos})
         self._asking = True
         try:
-            self.workbench.document.edit(self._path(), lead, f"{lead.label}: {words} {plain(up)} and {plain(down)} mm")
+            self.workbench.document.edit(
+                self._path(), lead, f"{lead.label}: {words} {plain(up)} and {plain(down)} mm"
+            )
         finally:
             self._asking = False
         self._keep_travel()
@@ -187,40 +205,57 @@ class ThrowsPage(StepPage):
         self.lost.setVisible(bool(said))
 
     def allow_for(self) -> None:
-        """Set the travel so that full stick gives the wanted throws, for all that takes part of them away."""
+        """Set the travel so that full stick gives the wanted throws, for all that takes part of
+        them away."""
         motion, found = self._motion(), full_stick(self.workbench.loaded, self.chosen or "")
         if found is not None:
             up, down = (x if x > 0.01 else 1.0 for x in found.shares)
-            self.workbench.notices.attempt(lambda: self._put_wanted(motion, (up, down), "full stick gives"))
+            self.workbench.notices.attempt(
+                lambda: self._put_wanted(motion, (up, down), "full stick gives")
+            )
 
     def _say_full_stick(self) -> None:
-        """What full stick gives, where that is less than the output could do, and what takes the rest."""
+        """What full stick gives, where that is less than the output could do, and what takes the
+        rest."""
         found = full_stick(self.workbench.loaded, self.chosen or "") if self.isVisible() else None
-        less = found is not None and bool(found.takes) and min((x for x in found.shares if x > 0.01), default=1) < 0.995
+        less = (
+            found is not None
+            and bool(found.takes)
+            and min((x for x in found.shares if x > 0.01), default=1) < 0.995
+        )
         self.full.setVisible(less)
         self.allow.setVisible(less)
         if found is None or not less:
             return
         part = self._surface()
-        ends = " and ".join(standing(part, 0.0, d, m) for d, m in zip(found.deg, found.mm, strict=True))
+        ends = " and ".join(
+            standing(part, 0.0, d, m) for d, m in zip(found.deg, found.mm, strict=True)
+        )
         verb = "take" if len(found.takes) > 1 else "takes"
         takes = " and ".join(found.takes)
-        self.full.setText(f"Full {found.command} stick gives {ends}: {takes} {verb} part of it away.")
+        self.full.setText(
+            f"Full {found.command} stick gives {ends}: {takes} {verb} part of it away."
+        )
 
     def use_hole(self) -> None:
         """Take the shortest arm that reaches the wanted throws."""
 
         def act() -> None:
             motion = self._motion()
-            found = None if motion.link is None else arm_for(motion.link, *self._asked_degrees(motion))
+            found = (
+                None if motion.link is None else arm_for(motion.link, *self._asked_degrees(motion))
+            )
             if found is None:
-                raise HypsosError("no servo arm reaches these throws", "", "Use a shorter horn, or ask for less.")
+                raise HypsosError(
+                    "no servo arm reaches these throws", "", "Use a shorter horn, or ask for less."
+                )
             self.edit("linkage", found, f"servo arm {found.arm_mm:g} mm")
 
         self.workbench.notices.attempt(act)
 
     def use_set_off(self) -> None:
-        """Set the arm off so that the whole servo throw is used, with the centre and the stops that go with it."""
+        """Set the arm off so that the whole servo throw is used, with the centre and the stops that
+        go with it."""
 
         def act() -> None:
             motion = self._motion()
@@ -255,7 +290,9 @@ class ThrowsPage(StepPage):
         index = [x.name for x in self.workbench.loaded.leads].index(other.name)
         made = copied(lead, other)
         self.workbench.notices.attempt(
-            lambda: self.workbench.document.edit(f"leads[{index}]", made, f"{made.label} as {lead.label}")
+            lambda: self.workbench.document.edit(
+                f"leads[{index}]", made, f"{made.label} as {lead.label}"
+            )
         )
 
     def other_side(self) -> Lead | None:
@@ -263,7 +300,9 @@ class ThrowsPage(StepPage):
         return lead_of(self.workbench.loaded, twin) if twin is not None else None
 
     def _choose_cards(self) -> None:
-        path = ask_where(self, "Save the ruler cards", f"{self.workbench.loaded.name} ruler", {".pdf": "PDF"})
+        path = ask_where(
+            self, "Save the ruler cards", f"{self.workbench.loaded.name} ruler", {".pdf": "PDF"}
+        )
         if path is not None:
             self.save_cards(path)
 
@@ -281,7 +320,7 @@ class ThrowsPage(StepPage):
 
         self.workbench.notices.attempt(write)
 
-    # -- showing ----------------------------------------------------------------------------------------------------
+    # -- showing ---------------------------------------------------------------------------------
 
     def _asked(self, motion: Motion) -> tuple[float, float]:
         if self.chosen not in self.asked:
@@ -334,7 +373,10 @@ class ThrowsPage(StepPage):
             self.surface.setCurrentIndex(self.surface.findData(self.chosen))
             self._make_wanted()
             self.lost.hide()
-        if self._travel.get(self.chosen or "") != (lead.travel_neg, lead.travel_pos) and not self._asking:
+        if (
+            self._travel.get(self.chosen or "") != (lead.travel_neg, lead.travel_pos)
+            and not self._asking
+        ):
             self.asked.pop(self.chosen or "", None)
         self.ends.refresh()
         self.curve.refresh()
@@ -359,16 +401,35 @@ class ThrowsPage(StepPage):
         words = sense_words(motion.part)
         self.wanted_fields: dict[str, NumberField] = {}
         rows: list[tuple[str, str, Callable[[], float], Callable[[float], None]]] = [
-            ("up", words[0].capitalize(), lambda: self._asked(self._motion())[0], lambda v: self._ask(0, v)),
-            ("down", words[1].capitalize(), lambda: self._asked(self._motion())[1], lambda v: self._ask(1, v)),
-            ("ruler", "Ruler behind the hinge", lambda: self.ruler.get(self.chosen or "", motion.chord or 1.0),
-             self._set_ruler),
-        ]  # fmt: skip
+            (
+                "up",
+                words[0].capitalize(),
+                lambda: self._asked(self._motion())[0],
+                lambda v: self._ask(0, v),
+            ),
+            (
+                "down",
+                words[1].capitalize(),
+                lambda: self._asked(self._motion())[1],
+                lambda v: self._ask(1, v),
+            ),
+            (
+                "ruler",
+                "Ruler behind the hinge",
+                lambda: self.ruler.get(self.chosen or "", motion.chord or 1.0),
+                self._set_ruler,
+            ),
+        ]
         for i, (key, text, get, put) in enumerate(rows):
             field = NumberField(
-                f"Wanted: {text.lower()}", get, put, unit="mm", bounds=(0.0, 500.0), width=88,
+                f"Wanted: {text.lower()}",
+                get,
+                put,
+                unit="mm",
+                bounds=(0.0, 500.0),
+                width=88,
                 convert=None if key == "ruler" else self._in_mm,
-            )  # fmt: skip
+            )
             if key != "ruler":
                 field.setToolTip("In millimetres as the ruler reads them, or type degrees: 12°")
             self.wanted_fields[key] = field
@@ -395,14 +456,21 @@ class ThrowsPage(StepPage):
 
     def _set_ruler(self, value: float) -> None:
         if value <= 0:
-            raise HypsosError("the ruler must stand behind the hinge", "", "Measure from the hinge line.")
+            raise HypsosError(
+                "the ruler must stand behind the hinge", "", "Measure from the hinge line."
+            )
         self.ruler[self.chosen or ""] = value
 
     def _live(self) -> None:
         if self.workbench.model is None:
             return  # the last model was taken out of the hangar
         lead, result = self.lead(), self.workbench.state.live.result
-        if lead is not None and result is not None and lead.name in result.outputs and self.isVisible():
+        if (
+            lead is not None
+            and result is not None
+            and lead.name in result.outputs
+            and self.isVisible()
+        ):
             self.linkage.show_motion(self._motion(), float(result.outputs[lead.name].stand[-1]))
 
     def showEvent(self, event: QShowEvent | None) -> None:

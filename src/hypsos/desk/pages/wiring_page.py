@@ -5,14 +5,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtWidgets import (
-    QComboBox,
-    QGridLayout,
-    QLabel,
-    QPushButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.figure_words import plain
@@ -41,16 +34,28 @@ class WiringPage(StepPage):
         self.complaints: dict[str, QLabel] = {}
         self._built: object = None
         self.column.addWidget(
-            caution("Propeller off before the flight battery goes on. Signal, plus, minus: check each plug.")
+            caution(
+                "Propeller off before the flight battery goes on. Signal, plus, minus: check each plug."
+            )
         )
         self.ports = NumberField(
-            "Ports of the receiver", lambda: self.workbench.loaded.receiver.ports, self._set_ports, unit="",
-            bounds=(1, 32), digits=0, width=48,
-        )  # fmt: skip
+            "Ports of the receiver",
+            lambda: self.workbench.loaded.receiver.ports,
+            self._set_ports,
+            unit="",
+            bounds=(1, 32),
+            digits=0,
+            width=48,
+        )
         self.number = NumberField(
-            "Receiver number", lambda: self.workbench.loaded.receiver.number, self._set_number, unit="", bounds=(0, 255), digits=0,
+            "Receiver number",
+            lambda: self.workbench.loaded.receiver.number,
+            self._set_number,
+            unit="",
+            bounds=(0, 255),
+            digits=0,
             width=56,
-        )  # fmt: skip
+        )
         self.fill = QPushButton("Plug in the rest in order")
         self.fill.clicked.connect(self.plug_rest)
         self.picture = ReceiverPicture(self.workbench)
@@ -70,9 +75,15 @@ class WiringPage(StepPage):
         """Y-leads, power, and the card to print."""
         self.first, self.second = ChoiceBox(), ChoiceBox()
         self.kind = ChoiceBox()
-        for box, name in ((self.first, "First lead"), (self.second, "Second lead"), (self.kind, "Kind of Y-lead")):
+        for box, name in (
+            (self.first, "First lead"),
+            (self.second, "Second lead"),
+            (self.kind, "Kind of Y-lead"),
+        ):
             box.setAccessibleName(name)
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setSizeAdjustPolicy(
+                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
             box.setMinimumContentsLength(9)
         self.kind.addItems(["plain", "reversing"])
         self.join_button = QPushButton("Join")
@@ -81,14 +92,19 @@ class WiringPage(StepPage):
         self.join_complaint.hide()
         self._ys = QVBoxLayout()
         words = label(
-            "Two servos that always do the same may share a port. Flaperons and differential never do.", "faint"
+            "Two servos that always do the same may share a port. Flaperons and differential never do.",
+            "faint",
         )
         self.column.addWidget(
             card(
-                label("Y-leads", "section"), words, self._ys, row(self.first, self.second),
-                row(self.kind, self.join_button, None), self.join_complaint,
+                label("Y-leads", "section"),
+                words,
+                self._ys,
+                row(self.first, self.second),
+                row(self.kind, self.join_button, None),
+                self.join_complaint,
             )
-        )  # fmt: skip
+        )
         self.power = ChoiceBox()
         self.power.setAccessibleName("What feeds the receiver")
         self.power.addItems(["not said yet", "the speed controller", "a battery of its own"])
@@ -103,12 +119,15 @@ class WiringPage(StepPage):
         self.card_said.hide()
         self.column.addWidget(
             card(
-                label("Power, and a card to print", "section"), row("Fed by", self.power, self.power_port, None),
-                self.power_said, row(self.card_button, None), self.card_said,
+                label("Power, and a card to print", "section"),
+                row("Fed by", self.power, self.power_port, None),
+                self.power_said,
+                row(self.card_button, None),
+                self.card_said,
             )
-        )  # fmt: skip
+        )
 
-    # -- rows -------------------------------------------------------------------------------------------------------
+    # -- rows ------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         model = self.workbench.loaded
@@ -119,7 +138,9 @@ class WiringPage(StepPage):
         for lead in model.leads:
             box = self.rows[lead.name]
             for port in range(1, model.receiver.ports + 1):
-                holder = next((x.label for x in model.leads if x.port == port and x.name != lead.name), None)
+                holder = next(
+                    (x.label for x in model.leads if x.port == port and x.name != lead.name), None
+                )
                 box.setItemText(port, f"{port}   {short_label(holder)}" if holder else f"{port}")
             box.setCurrentIndex(lead.port or 0)
         self.ports.refresh()
@@ -135,9 +156,16 @@ class WiringPage(StepPage):
         for i, lead in enumerate(self.workbench.loaded.leads):
             box = ChoiceBox()
             box.setAccessibleName(f"Port of {lead.label}")
-            box.addItems(["not plugged in", *(str(n) for n in range(1, self.workbench.loaded.receiver.ports + 1))])
+            box.addItems(
+                [
+                    "not plugged in",
+                    *(str(n) for n in range(1, self.workbench.loaded.receiver.ports + 1)),
+                ]
+            )
             look.hold(box, least_width=120)
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setSizeAdjustPolicy(
+                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
             box.setMinimumContentsLength(8)
             box.activated.connect(lambda port, name=lead.name: self.plug(name, port or None))
             complaint = label("", "complaint")
@@ -162,7 +190,10 @@ class WiringPage(StepPage):
         complaint = self.complaints[name]
         words = f"{lead.label} in port {port}" if port else f"{lead.label} unplugged"
         together = {name, partner(self.workbench.loaded, name)}
-        leads = tuple(x.changed({"port": port}) if x.name in together else x for x in self.workbench.loaded.leads)
+        leads = tuple(
+            x.changed({"port": port}) if x.name in together else x
+            for x in self.workbench.loaded.leads
+        )
         try:
             self.workbench.document.edit("leads", leads, words)
             complaint.hide()
@@ -179,10 +210,14 @@ class WiringPage(StepPage):
         leads = []
         for lead in model.leads:
             leads.append(lead if lead.port or not free else lead.changed({"port": free.pop(0)}))
-        self.workbench.notices.attempt(lambda: self.workbench.document.edit("leads", tuple(leads), "leads in order"))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit("leads", tuple(leads), "leads in order")
+        )
 
     def _set_ports(self, value: float) -> None:
-        self.workbench.document.edit("receiver.ports", int(value), f"receiver with {int(value)} ports")
+        self.workbench.document.edit(
+            "receiver.ports", int(value), f"receiver with {int(value)} ports"
+        )
 
     def _set_number(self, value: float) -> None:
         owner = self.workbench.document.hangar.numbers().get(int(value)) if value else None
@@ -214,9 +249,7 @@ class WiringPage(StepPage):
         model = self.workbench.loaded
         first, second = self.first.currentData(), self.second.currentData()
         try:
-            words = (
-                f"{self.workbench.state.lead(first).label} and {self.workbench.state.lead(second).label} on a Y-lead"
-            )
+            words = f"{self.workbench.state.lead(first).label} and {self.workbench.state.lead(second).label} on a Y-lead"
             made = joined(model, first, second, self.kind.currentIndex() == 1)
             self.workbench.document.apply(made, words)
             self.join_complaint.hide()
@@ -240,34 +273,48 @@ class WiringPage(StepPage):
             button.setAccessibleName(f"Take the Y-lead of {labels[y.first]} apart")
             button.clicked.connect(lambda _=False, i=i: self._part(i))
             kind = "reversing Y-lead" if y.reversing else "Y-lead"
-            self._ys.addLayout(row(f"{labels[y.first]} and {labels[y.second]}, {kind}", button, None))
+            self._ys.addLayout(
+                row(f"{labels[y.first]} and {labels[y.second]}, {kind}", button, None)
+            )
         self.power.setCurrentIndex(list(POWER_WORDS).index(model.receiver.power))
         self.power_port.setVisible(model.receiver.power == "own battery")
         self.power_port.clear()
-        self.power_port.addItems(["no port of its own", *(f"port {n}" for n in range(1, model.receiver.ports + 1))])
+        self.power_port.addItems(
+            ["no port of its own", *(f"port {n}" for n in range(1, model.receiver.ports + 1))]
+        )
         self.power_port.setCurrentIndex(model.receiver.power_port or 0)
         said = power_words(model)
-        self.power_said.setText(f"{said[:1].upper()}{said[1:]}. Each plug the right way round: signal, plus, minus.")
+        self.power_said.setText(
+            f"{said[:1].upper()}{said[1:]}. Each plug the right way round: signal, plus, minus."
+        )
 
     def _part(self, index: int) -> None:
         self.workbench.notices.attempt(
-            lambda: self.workbench.document.apply(parted(self.workbench.loaded, index), "Y-lead taken apart")
+            lambda: self.workbench.document.apply(
+                parted(self.workbench.loaded, index), "Y-lead taken apart"
+            )
         )
 
     def set_power(self, index: int) -> None:
         power = list(POWER_WORDS)[index]
         receiver = self.workbench.loaded.receiver.changed({"power": power, "power_port": None})
         self.workbench.notices.attempt(
-            lambda: self.workbench.document.edit("receiver", receiver, f"receiver fed by {self.power.itemText(index)}")
+            lambda: self.workbench.document.edit(
+                "receiver", receiver, f"receiver fed by {self.power.itemText(index)}"
+            )
         )
 
     def set_power_port(self, port: int) -> None:
         words = f"battery in port {port}" if port else "battery in no port"
-        self.workbench.notices.attempt(lambda: self.workbench.document.edit("receiver.power_port", port or None, words))
+        self.workbench.notices.attempt(
+            lambda: self.workbench.document.edit("receiver.power_port", port or None, words)
+        )
         self.refresh()
 
     def _choose_card(self) -> None:
-        path = ask_where(self, "Save the port card", f"{self.workbench.loaded.name} ports", {".pdf": "PDF"})
+        path = ask_where(
+            self, "Save the port card", f"{self.workbench.loaded.name} ports", {".pdf": "PDF"}
+        )
         if path is not None:
             self.save_card(path)
 
@@ -284,7 +331,7 @@ class WiringPage(StepPage):
 
         self.workbench.notices.attempt(write)
 
-    # -- the output stage -------------------------------------------------------------------------------------------
+    # -- the output stage ------------------------------------------------------------------------
 
     def choose(self, name: str) -> None:
         """Show the output stage of a lead."""

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Long work beside the window: done in a thread of its own, its result handed back in the window's."""
+"""Long work beside the window: done in a thread of its own, its result handed back in the
+window's."""
 
 from __future__ import annotations
 
@@ -39,13 +40,19 @@ class _Errand(QObject):
     failed = pyqtSignal(str)
 
 
-def aside(owner: QObject, work: Callable[[], Any], then: Callable[[Any], None], failed: Callable[[str], None]) -> None:
-    """Do some work in a thread; ``then`` gets its result, ``failed`` the sentence of what went wrong, in the owner's thread.
+def aside(
+    owner: QObject,
+    work: Callable[[], Any],
+    then: Callable[[Any], None],
+    failed: Callable[[str], None],
+) -> None:
+    """Do some work in a thread; ``then`` gets its result, ``failed`` the sentence of what went
+    wrong, in the owner's thread.
 
-    What nobody foresaw is written to the log, and ``failed`` is called as well: whoever waits is always told. When the
-    owner is gone by then, nothing happens.
-    """
-    # the application's child, so that it outlives its owner, and no thread but this one ever takes it away
+    What nobody foresaw is written to the log, and ``failed`` is called as well: whoever waits is
+    always told. When the owner is gone by then, nothing happens."""
+    # the application's child, so that it outlives its owner, and no thread but this one ever takes
+    # it away
     errand = _Errand(QCoreApplication.instance())
 
     def finish(result: Any) -> None:

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What goes along with the bench: the guard's history, the recorder, the scenarios, the search, the voice."""
+"""What goes along with the bench: the guard's history, the recorder, the scenarios, the search, the
+voice."""
 
 from __future__ import annotations
 
@@ -20,8 +21,8 @@ if TYPE_CHECKING:
 
 
 class Companions(QObject):
-    """Each is made when it is first asked for, and all of them once the bench is on the screen (:meth:`begin`): a start does not
-    wait for them."""
+    """Each is made when it is first asked for, and all of them once the bench is on the screen
+    (:meth:`begin`): a start does not wait for them."""
 
     findings_changed = pyqtSignal()
     """What came of the scenarios or of the search is known, or known anew."""
@@ -91,5 +92,6 @@ class Companions(QObject):
         return self.scenarios.attentions() if self.begun else []
 
     def attentions(self) -> list[Attention]:
-        """What the search and the scenarios found that asks for a second look, as far as it is known."""
+        """What the search and the scenarios found that asks for a second look, as far as it is
+        known."""
         return [*self.search.attentions(), *self.broken()] if self.begun else []

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The models of the hangar that cannot be read: looked for beside the window, each model once for each of its revisions."""
+"""The models of the hangar that cannot be read: looked for beside the window, each model once for
+each of its revisions."""
 
 from __future__ import annotations
 
@@ -36,7 +37,8 @@ class DamagedModels(QObject):
         self._wait.start()
 
     def _anew(self) -> None:
-        """Another program may have written without a new revision: what is known is known no more."""
+        """Another program may have written without a new revision: what is known is known no
+        more."""
         self._known.clear()
         self._wait.start()
 
@@ -59,7 +61,9 @@ class DamagedModels(QObject):
     def _take(self, told: tuple[list[ModelPlace], dict[tuple[int, int], str]]) -> None:
         places, found = told
         self._looking = False
-        self._known = {k: v for k, v in self._known.items() if k in {(p.id, p.revision) for p in places}} | found
+        self._known = {
+            k: v for k, v in self._known.items() if k in {(p.id, p.revision) for p in places}
+        } | found
         self._tell(places)
 
     def _failed(self, sentence: str) -> None:
@@ -67,7 +71,11 @@ class DamagedModels(QObject):
         self.bench.notices.noticed.emit(sentence)
 
     def _tell(self, places: list[ModelPlace]) -> None:
-        found = [Damaged(p.id, p.name, why) for p in places if (why := self._known.get((p.id, p.revision), ""))]
+        found = [
+            Damaged(p.id, p.name, why)
+            for p in places
+            if (why := self._known.get((p.id, p.revision), ""))
+        ]
         if found != self.found:
             self.found = found
             self.changed.emit()

@@ -29,7 +29,9 @@ class GuardHistory(QObject):
     def ago(self, made: GuardChange) -> float:
         """Seconds since a change."""
         model = self.bench.state.model
-        return 0.0 if model is None else self.bench.state.live.frame * model.program.frame_s - made.t_s
+        return (
+            0.0 if model is None else self.bench.state.live.frame * model.program.frame_s - made.t_s
+        )
 
     def _look(self) -> None:
         live, model, now = self.bench.state.live, self.bench.state.model, self.bench.state.moment

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What pages will need and is dear to load is loaded while the hands rest, so that no page opens late."""
+"""What pages will need and is dear to load is loaded while the hands rest, so that no page opens
+late."""
 
 from __future__ import annotations
 
@@ -13,7 +14,8 @@ WANTED = (
     *(f"hypsos.desk.pages.{s.key}_page" for s in STEPS), "jinja2", "hypsos.core.sheet.html_sheet:template",
     "hypsos.core.base.values:make_one_ready",
 )  # fmt: skip
-"""Modules, and what is called in them until it does not say True, in pieces of which none is noticed."""
+"""Modules, and what is called in them until it does not say True, in pieces of which none is
+noticed."""
 FIRST_MS, EVERY_MS = 1500, 100
 
 

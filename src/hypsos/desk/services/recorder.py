@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The last two minutes of the bench: every frame's hands and what came of them, and the way back to any of it."""
+"""The last two minutes of the bench: every frame's hands and what came of them, and the way back to
+any of it."""
 
 from __future__ import annotations
 
@@ -20,11 +21,13 @@ KEPT_S = 120.0
 MOST = 30_000
 """Frames kept at the most."""
 SNAP = 50
-"""Frames from one kept state of the engine to the next, at the most, while the bench does not let time pass in one go."""
+"""Frames from one kept state of the engine to the next, at the most, while the bench does not let
+time pass in one go."""
 
 
 class Recorder(QObject):
-    """Follows the bench. Frames are counted from the first one recorded; :attr:`first` is the oldest still there."""
+    """Follows the bench. Frames are counted from the first one recorded; :attr:`first` is the
+    oldest still there."""
 
     def __init__(self, bench: Simulation) -> None:
         super().__init__(bench)
@@ -32,20 +35,22 @@ class Recorder(QObject):
         self.tracks: tuple[Track, ...] = ()
         self.first = self.end = 0
         self.edited = 0
-        """The frame since which the model is as it is now: earlier ones can be seen, and not gone back to."""
+        """The frame since which the model is as it is now: earlier ones can be seen, and not gone
+        back to."""
         self.captions: list[tuple[int, str, str]] = []
         """Frame, caption, rank of what was said."""
         self._t = np.empty(0)
         self._rows = np.empty((0, 0))
         self._snaps: list[tuple[int, Memory | None]] = []
-        """Frames with the state of the engine after them; the first is the one before the first frame that can be gone back to."""
+        """Frames with the state of the engine after them; the first is the one before the first
+        frame that can be gone back to."""
         self._now: Live | None = None
         self._model: object = None
         bench.followers.append(self._follow)
         bench.model_changed.connect(self._model_changed)
         self._model_changed()
 
-    # -- what was ---------------------------------------------------------------------------------------------------------
+    # -- what was --------------------------------------------------------------------------------
 
     @property
     def t_s(self) -> Array:
@@ -106,7 +111,10 @@ class Recorder(QObject):
         last = self._snaps[-1][0] - self.first
         assert self.bench.state.plan is not None
         frame_s = self.bench.state.plan.frame_s
-        if self.end - 1 - self.first - last >= SNAP or t[-1] - self._t[max(last, 0)] >= (SNAP - 0.5) * frame_s:
+        if (
+            self.end - 1 - self.first - last >= SNAP
+            or t[-1] - self._t[max(last, 0)] >= (SNAP - 0.5) * frame_s
+        ):
             self._snaps.append((self.end - 1, result.memory))
 
     def _cut(self, t_s: float) -> None:
@@ -144,10 +152,11 @@ class Recorder(QObject):
         found = next((k for k, x in enumerate(self.tracks) if x.key == key), None)
         return None if found is None else float(self.rows[place, found])
 
-    # -- back to it -------------------------------------------------------------------------------------------------------
+    # -- back to it ------------------------------------------------------------------------------
 
     def index_at(self, t_s: float) -> int:
-        """The place, among those kept, of the last frame at or before a time; -1 before the first."""
+        """The place, among those kept, of the last frame at or before a time; -1 before the
+        first."""
         return int(np.searchsorted(self.t_s, t_s + 1e-9, side="right")) - 1
 
     def situation(self, start: int, end: int) -> Situation:
@@ -159,8 +168,8 @@ class Recorder(QObject):
         return Situation.of(t, {n: rows[:, place[n]].copy() for n in (*plan.rest, *AROUND)})
 
     def replayed(self, start: int, end: int) -> tuple[Situation, Result | None]:
-        """The hands of a stretch without gaps, frame by frame, and what the model as it is now makes of it from the state
-        that was; no result where that state was another model's."""
+        """The hands of a stretch without gaps, frame by frame, and what the model as it is now
+        makes of it from the state that was; no result where that state was another model's."""
         plan = self.bench.state.plan
         assert plan is not None
         t = self.t_s[start:end]
@@ -168,7 +177,9 @@ class Recorder(QObject):
         even = t[0] + plan.frame_s * np.arange(count)
         index = np.searchsorted(t, even + 1e-6, side="right") - 1
         held = self.situation(start, end)
-        stretch = Situation.of(even, {n: np.asarray(x)[index] for n, x in {**held.controls, **held.around}.items()})
+        stretch = Situation.of(
+            even, {n: np.asarray(x)[index] for n, x in {**held.controls, **held.around}.items()}
+        )
         earlier = [x for x in self._snaps if x[0] < self.first + start]
         if not earlier:
             return stretch, None
@@ -186,7 +197,8 @@ class Recorder(QObject):
         )
 
     def go_back(self, place: int) -> bool:
-        """Put the bench back to a kept frame, and hold it there until a hand moves. False where that cannot be."""
+        """Put the bench back to a kept frame, and hold it there until a hand moves. False where
+        that cannot be."""
         bench = self.bench
         if bench.state.plan is None or not self.can_go_back(place):
             return False
@@ -194,7 +206,9 @@ class Recorder(QObject):
         start = frame - self.first
         result: Result | None = None
         if place > start:
-            result = bench.state.plan.run(self.situation(start + 1, place + 1), memory, bench.wanted())
+            result = bench.state.plan.run(
+                self.situation(start + 1, place + 1), memory, bench.wanted()
+            )
             memory = result.memory
         moment = self.situation(place, place + 1)
         controls = {n: float(np.ravel(x)[-1]) for n, x in moment.controls.items()}

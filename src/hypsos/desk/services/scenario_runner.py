@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The model's scenarios, played again after every edit, beside the window; what is not met is said on the run-down."""
+"""The model's scenarios, played again after every edit, beside the window; what is not met is said
+on the run-down."""
 
 from __future__ import annotations
 
@@ -46,7 +47,9 @@ class ScenarioRunner(QObject):
     def attentions(self) -> list[Attention]:
         """What is not met, for the run-down."""
         if self.fault and self._found is not None and self._found[0] is self.bench.state.model:
-            return [Attention("shake", f"The scenarios could not be played. {self.fault}", "scenarios")]
+            return [
+                Attention("shake", f"The scenarios could not be played. {self.fault}", "scenarios")
+            ]
         return [
             Attention("shake", f"{x.label}: {b.text}", f"scenarios[{i}]")
             for i, x in enumerate(self.outcomes or ())
@@ -80,7 +83,9 @@ class ScenarioRunner(QObject):
 
         def play() -> tuple[Model, tuple[ScenarioOutcome, ...]]:
             """One after the other; given up as soon as the model is another one."""
-            return model, tuple(itertools.takewhile(lambda _: self.bench.state.model is model, scenarios_run(model)))
+            return model, tuple(
+                itertools.takewhile(lambda _: self.bench.state.model is model, scenarios_run(model))
+            )
 
         aside(self, play, self._take, self._failed)
 

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The shakedown of the model on the bench: after every edit, beside the window, in a process of its own."""
+"""The shakedown of the model on the bench: after every edit, beside the window, in a process of its
+own."""
 
 from __future__ import annotations
 
@@ -68,13 +69,23 @@ class _Worker(QObject):
             send(process.stdin, job)
         except OSError as error:
             self._process = None
-            raise HypsosError("the search has ended", "", "It begins anew with the next edit.") from error
+            raise HypsosError(
+                "the search has ended", "", "It begins anew with the next edit."
+            ) from error
 
     def _start(self) -> subprocess.Popen[bytes]:
-        # -P: nothing is taken from the folder in which the program was started; a file there called queue.py would run
-        command = [sys.executable, "-P", "-c", "from hypsos.desk.services.search_server import main; main()"]
+        # -P: nothing is taken from the folder in which the program was started; a file there called
+        # queue.py would run
+        command = [
+            sys.executable,
+            "-P",
+            "-c",
+            "from hypsos.desk.services.search_server import main; main()",
+        ]
         try:
-            made = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE)
+            made = subprocess.Popen(
+                command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE
+            )
         except OSError as error:
             raise HypsosError(
                 "the search cannot be started", "", "The command hypsos shakedown does the same."
@@ -124,7 +135,8 @@ def worker() -> _Worker:
 
 
 class _Waiting(NamedTuple):
-    """Who waits for something to be worked out, and what is told: what came of it, why not, how far it is."""
+    """Who waits for something to be worked out, and what is told: what came of it, why not, how far
+    it is."""
 
     owner: QObject
     then: Callable[[Any], None]
@@ -171,8 +183,13 @@ class SearchClient(QObject):
         return self.found is not None and self._of is self.document.state.model
 
     def current_for(self, model: Model) -> bool:
-        """Whether what was found holds of this model too: nothing differs but what no statement asks about."""
-        return self.found is not None and self._of is not None and _asked_about(self._of) == _asked_about(model)
+        """Whether what was found holds of this model too: nothing differs but what no statement
+        asks about."""
+        return (
+            self.found is not None
+            and self._of is not None
+            and _asked_about(self._of) == _asked_about(model)
+        )
 
     @property
     def under_way(self) -> bool:
@@ -180,7 +197,8 @@ class SearchClient(QObject):
         return self._asked is not None or self._wait.isActive()
 
     def state(self) -> str:
-        """How far the model as it is now has been searched: the same words in the run-down, on the page and on paper."""
+        """How far the model as it is now has been searched: the same words in the run-down, on the
+        page and on paper."""
         if self.current and self.found is not None:
             return f"shaken at digest {self.found.digest}"
         if self.under_way:
@@ -202,11 +220,16 @@ class SearchClient(QObject):
         return [Attention("shake", said[i], f"found:{i}") for i in open_]
 
     def words(self, short: bool = False) -> str:
-        """What was found of the model as it is now, in a few words or in marks; or how far the search is."""
+        """What was found of the model as it is now, in a few words or in marks; or how far the
+        search is."""
         model = self.document.state.model
         if model is None:
             return ""
-        return short_words(self.found, short) if self.current and self.found is not None else self.state()
+        return (
+            short_words(self.found, short)
+            if self.current and self.found is not None
+            else self.state()
+        )
 
     def ask(self) -> Ask:
         """The model on the bench with what the hangar knows besides."""
@@ -215,13 +238,25 @@ class SearchClient(QObject):
         profile = None
         with suppress(HypsosError):
             others = {n: x for n, x in self.document.hangar.receivers().items() if n != model.name}
-            profile = next((p for p in self.document.hangar.transmitters() if p.name == model.transmitter.taken), None)
+            profile = next(
+                (
+                    p
+                    for p in self.document.hangar.transmitters()
+                    if p.name == model.transmitter.taken
+                ),
+                None,
+            )
         return Ask(model, profile, others)
 
     def search(self) -> None:
         """Search the model on the bench now."""
         model = self.document.state.model
-        if self._over or model is None or self.current or (self._asked is not None and self._asked[1] is model):
+        if (
+            self._over
+            or model is None
+            or self.current
+            or (self._asked is not None and self._asked[1] is model)
+        ):
             return
         try:
             self._asked = (worker().ask("shake", self.ask()), model)
@@ -240,9 +275,8 @@ class SearchClient(QObject):
     def end(self) -> None:
         """The window has gone: nothing is searched for it any more.
 
-        Without this a model that nobody sees would be asked about again and again, and each time put the search of the window
-        that is there aside.
-        """
+        Without this a model that nobody sees would be asked about again and again, and each time
+        put the search of the window that is there aside."""
         self.stop()
         self._over = True
         self._wait.stop()
@@ -270,8 +304,8 @@ class SearchClient(QObject):
         failed: Callable[[str], None],
         progress: Callable[[str], None] = lambda _words: None,
     ) -> None:
-        """Have something else worked out over there: a comparison, or repairs. When the owner is gone by then, nothing
-        happens. ``progress`` is told in words what is being done."""
+        """Have something else worked out over there: a comparison, or repairs. When the owner is
+        gone by then, nothing happens. ``progress`` is told in words what is being done."""
         try:
             self._answers[worker().ask(kind, ask, other)] = _Waiting(owner, then, failed, progress)
         except HypsosError as error:
@@ -291,7 +325,11 @@ class SearchClient(QObject):
 
     def _answered(self, said: SearchReply) -> None:
         """Hand on what was said to whoever waits for it."""
-        waiting = self._answers[said.number] if said.kind == "progress" else self._answers.pop(said.number)
+        waiting = (
+            self._answers[said.number]
+            if said.kind == "progress"
+            else self._answers.pop(said.number)
+        )
         if sip.isdeleted(waiting.owner):
             return
         if said.kind == "progress":

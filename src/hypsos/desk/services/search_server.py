@@ -1,9 +1,9 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The shakedown in a process of its own: it reads what to search, and writes how far it is and what it found.
+"""The shakedown in a process of its own: it reads what to search, and writes how far it is and what
+it found.
 
-Both ways, a message is a pickled pair (number of the job, content) behind its length in four bytes. Started by
-:mod:`hypsos.desk.services.search_client`; it ends when its input does.
-"""
+Both ways, a message is a pickled pair (number of the job, content) behind its length in four bytes.
+Started by :mod:`hypsos.desk.services.search_client`; it ends when its input does."""
 
 from __future__ import annotations
 
@@ -24,7 +24,8 @@ NICE = 10
 
 
 class SearchJob(NamedTuple):
-    """Something to search: a model for its findings, two models for what they do differently, or repairs of a finding."""
+    """Something to search: a model for its findings, two models for what they do differently, or
+    repairs of a finding."""
 
     number: int
     kind: str
@@ -33,8 +34,9 @@ class SearchJob(NamedTuple):
 
 
 class SearchReply(NamedTuple):
-    """An answer to a job: ``progress`` (share, what), ``found``, ``failed`` (a sentence), ``broke`` (what kind of error that
-    nobody foresaw, the report), ``overtaken`` by a newer job of its kind."""
+    """An answer to a job: ``progress`` (share, what), ``found``, ``failed`` (a sentence), ``broke``
+    (what kind of error that nobody foresaw, the report), ``overtaken`` by a newer job of its
+    kind."""
 
     number: int
     kind: str
@@ -55,11 +57,14 @@ def receive(stream: IO[bytes]) -> Any:
         return None
     size = struct.unpack("<I", head)[0]
     data = stream.read(size)
-    return pickle.loads(data) if len(data) == size else None  # whoever wrote it has ended in the middle of it
+    return (
+        pickle.loads(data) if len(data) == size else None
+    )  # whoever wrote it has ended in the middle of it
 
 
 def main() -> None:
-    """Serve jobs until the input ends. A newer job of a kind stops the one under way; ``stop`` stops any."""
+    """Serve jobs until the input ends. A newer job of a kind stops the one under way; ``stop``
+    stops any."""
     os.nice(NICE)
     out, jobs = sys.stdout.buffer, queue.Queue[SearchJob | None]()
     newest: dict[str, int] = {}

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What the window remembers from one time to the next: theme, text size, place and size, the step, the model, the folder."""
+"""What the window remembers from one time to the next: theme, text size, place and size, the step,
+the model, the folder."""
 
 from __future__ import annotations
 
@@ -68,7 +69,8 @@ def place(window: Window) -> None:
 
 
 def frame_in_sight(window: Window) -> None:
-    """Make the window smaller where the frame that the desktop has put round it reaches beyond the screen.
+    """Make the window smaller where the frame that the desktop has put round it reaches beyond the
+    screen.
 
     How thick a frame is, is known only once it is there.
     """
@@ -98,13 +100,16 @@ def stick_mode() -> int:
 
 
 def cut_end() -> FirstEnd:
-    """At which end of its switch the pilot cuts the motor, as it was last chosen for all new models; away from him at first."""
+    """At which end of its switch the pilot cuts the motor, as it was last chosen for all new
+    models; away from him at first."""
     return "towards" if text("cut_end") == "towards" else "away"
 
 
 def as_the_pilot_has_it(model: Model) -> Model:
     """A new model with the pilot's stick mode, and the motor cut at his end of its switch."""
-    from hypsos.core.edits.controls import with_cut_end  # dear to import, so only where a model is made
+    from hypsos.core.edits.controls import (
+        with_cut_end,
+    )  # dear to import, so only where a model is made
 
     held = model.transmitter.changed({"stick_mode": stick_mode()})
     return with_cut_end(model.changed({"transmitter": held}), cut_end())
@@ -117,7 +122,8 @@ def step() -> str:
 
 
 def keep(window: Window, with_model: bool) -> None:
-    """Remember how the window is left. ``with_model``: also the model and the step; a passing hangar's are not kept."""
+    """Remember how the window is left. ``with_model``: also the model and the step; a passing
+    hangar's are not kept."""
     settings = _kept()
     settings.setValue("theme", look.palette.name)
     settings.setValue("scale", look.scale)

@@ -11,11 +11,14 @@ from hypsos.hangar.files import write_whole
 
 
 def write_sheet(path: Path, sheet: Sheet) -> None:
-    """Write a sheet whole, or leave the file as it was. Raises HypsosError where no format has its ending."""
+    """Write a sheet whole, or leave the file as it was. Raises HypsosError where no format has its
+    ending."""
     ending = path.suffix.lower()
     if ending not in FORMATS:
         raise HypsosError(
-            f"a sheet cannot be written as {ending or 'a file without ending'}", str(path), f"Use {known_endings()}."
+            f"a sheet cannot be written as {ending or 'a file without ending'}",
+            str(path),
+            f"Use {known_endings()}.",
         )
     format_ = FORMATS[ending]
     if format_.paged:

@@ -70,8 +70,8 @@ def sheet_pdf(title: str, page: str) -> bytes:
 
 
 def ruler_cards_pdf(title: str, surfaces: Sequence[Surface]) -> bytes:
-    """A card for each surface, true to scale on A4: a protractor about its hinge with degrees inside and, outside, the
-    millimetres a ruler reads at its chord."""
+    """A card for each surface, true to scale on A4: a protractor about its hinge with degrees
+    inside and, outside, the millimetres a ruler reads at its chord."""
     with _paper(f"{title}: ruler cards", QMarginsF(0, 0, 0, 0)) as (writer, data):
         painter = QPainter(writer)
         painter.scale(DPI / 25.4, DPI / 25.4)  # from here on everything is in millimetres
@@ -92,11 +92,13 @@ def _ruler_card(painter: QPainter, title: str, surface: Surface) -> None:
     painter.setFont(_type(4.6, True))
     painter.drawText(QPointF(18, 22), f"{title}: {surface.label}")
     painter.setFont(_type(3.2))
-    for k, text in enumerate((
-        f"At {radius:.0f} mm behind the hinge. Print at 100 %: the bar at the foot must measure 100 mm.",
-        "Cut along the outer curve. Put the small circle on the hinge line, the line marked 0 along the surface at neutral.",
-        "Inside: degrees. Outside: millimetres as a ruler at the trailing edge reads them.",
-    )):  # fmt: skip
+    for k, text in enumerate(
+        (
+            f"At {radius:.0f} mm behind the hinge. Print at 100 %: the bar at the foot must measure 100 mm.",
+            "Cut along the outer curve. Put the small circle on the hinge line, the line marked 0 along the surface at neutral.",
+            "Inside: degrees. Outside: millimetres as a ruler at the trailing edge reads them.",
+        )
+    ):
         painter.drawText(QPointF(18, 29 + 5 * k), text)
     hinge = QPointF(24, 152)
 
@@ -111,7 +113,9 @@ def _ruler_card(painter: QPainter, title: str, surface: Surface) -> None:
         if degrees % 10 == 0:
             painter.setFont(_type(2.8))
             word = f"{abs(degrees)}°" if degrees else "0"
-            painter.drawText(_box(at(degrees, radius - 10.5), 12, 4), Qt.AlignmentFlag.AlignCenter, word)
+            painter.drawText(
+                _box(at(degrees, radius - 10.5), 12, 4), Qt.AlignmentFlag.AlignCenter, word
+            )
     painter.drawLine(hinge, at(0, radius))
     arc = QPolygonF([at(d / 2, radius) for d in range(-2 * int(most), 2 * int(most) + 1)])
     painter.drawPolyline(arc)
@@ -123,10 +127,18 @@ def _ruler_card(painter: QPainter, title: str, surface: Surface) -> None:
         long = 5.0 if mm % 10 == 0 else 3.6 if mm % 5 == 0 else 2.0
         painter.drawLine(at(degrees_of, radius), at(degrees_of, radius + long))
         if mm % 10 == 0 and mm:
-            painter.drawText(_box(at(degrees_of, radius + 9.5), 12, 4), Qt.AlignmentFlag.AlignCenter, f"{abs(mm)}")
+            painter.drawText(
+                _box(at(degrees_of, radius + 9.5), 12, 4),
+                Qt.AlignmentFlag.AlignCenter,
+                f"{abs(mm)}",
+            )
     painter.setFont(_type(3.6, True))
-    painter.drawText(_box(at(-most, radius + 22) + QPointF(0, -3), 26, 6), Qt.AlignmentFlag.AlignCenter, low)
-    painter.drawText(_box(at(most, radius + 22) + QPointF(0, 3), 26, 6), Qt.AlignmentFlag.AlignCenter, high)
+    painter.drawText(
+        _box(at(-most, radius + 22) + QPointF(0, -3), 26, 6), Qt.AlignmentFlag.AlignCenter, low
+    )
+    painter.drawText(
+        _box(at(most, radius + 22) + QPointF(0, 3), 26, 6), Qt.AlignmentFlag.AlignCenter, high
+    )
     painter.setPen(QPen(QColor("#000000"), 1.0, cap=Qt.PenCapStyle.FlatCap))
     painter.drawLine(QPointF(55, 284), QPointF(155, 284))
     painter.setPen(ink)

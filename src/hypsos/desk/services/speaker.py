@@ -1,8 +1,9 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What the model says, heard and seen: a tone for how urgent it is, a spoken caption where the system has a voice.
+"""What the model says, heard and seen: a tone for how urgent it is, a spoken caption where the
+system has a voice.
 
-Everything is found when it is first wanted, and nothing of it is needed: without sound or voice the captions are still read.
-"""
+Everything is found when it is first wanted, and nothing of it is needed: without sound or voice the
+captions are still read."""
 
 from __future__ import annotations
 
@@ -23,7 +24,8 @@ from hypsos.desk.session.simulation import Simulation
 VOICES = (("spd-say", ("-w", "--")), ("espeak-ng", ("--",)))
 """Programs that speak a text, and the words before it, the better known first."""
 MOST_WAITING = 12
-"""Captions that wait for the voice of the system at the most; those beyond are read on the screen only."""
+"""Captions that wait for the voice of the system at the most; those beyond are read on the screen
+only."""
 
 
 class Speaker(QObject):
@@ -75,7 +77,7 @@ class Speaker(QObject):
         for spoken in result.said:
             self.say(spoken)
 
-    # -- spoken ----------------------------------------------------------------------------------------------------------
+    # -- spoken ----------------------------------------------------------------------------------
 
     @property
     def command(self) -> tuple[str, tuple[str, ...]] | None:
@@ -116,7 +118,7 @@ class Speaker(QObject):
         if error == QProcess.ProcessError.FailedToStart:
             self._finished(False)
 
-    # -- tones -----------------------------------------------------------------------------------------------------------
+    # -- tones -----------------------------------------------------------------------------------
 
     def _tone(self, rank: str) -> None:
         if self._tones is None:
@@ -126,9 +128,12 @@ class Speaker(QObject):
 
 
 def _has_sound_server() -> bool:
-    """Whether there is anything that plays sound; without, the sound library would complain on the terminal."""
+    """Whether there is anything that plays sound; without, the sound library would complain on the
+    terminal."""
     folder = os.environ.get("XDG_RUNTIME_DIR", "")
-    return bool(os.environ.get("PULSE_SERVER")) or (bool(folder) and (Path(folder) / "pulse" / "native").exists())
+    return bool(os.environ.get("PULSE_SERVER")) or (
+        bool(folder) and (Path(folder) / "pulse" / "native").exists()
+    )
 
 
 def _tones(parent: QObject) -> dict[str, Any]:

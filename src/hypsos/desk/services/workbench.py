@@ -19,11 +19,13 @@ from hypsos.hangar import Hangar
 class Workbench:
     """The parts that belong together in one window.
 
-    ``state``: the model on the bench as it is now, to be read. ``simulation``: hands and time. ``document``: which model, edits,
-    their history. ``notices``: what is to be said. ``companions``: the search, the scenarios, the recorder, the voice.
-    """
+    ``state``: the model on the bench as it is now, to be read. ``simulation``: hands and time.
+    ``document``: which model, edits, their history. ``notices``: what is to be said.
+    ``companions``: the search, the scenarios, the recorder, the voice."""
 
-    def __init__(self, hangar: Hangar, name: str | None = None, clock: Callable[[], float] = time.monotonic) -> None:
+    def __init__(
+        self, hangar: Hangar, name: str | None = None, clock: Callable[[], float] = time.monotonic
+    ) -> None:
         self.state = BenchState()
         self.simulation = Simulation(self.state, clock)
         self.notices = Notices()
@@ -45,7 +47,8 @@ class Workbench:
         return self.state.loaded
 
     def attentions(self) -> list[Attention]:
-        """What asks for a second look in the model on the bench; what the document says is worked out once for each edit."""
+        """What asks for a second look in the model on the bench; what the document says is worked
+        out once for each edit."""
         if self.model is None:
             return []
         if self._looked_at is not self.model:

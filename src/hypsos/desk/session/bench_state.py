@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The bench as it is now: the model on it, and what is known of its motors, its flight mode and its shared values."""
+"""The bench as it is now: the model on it, and what is known of its motors, its flight mode and its
+shared values."""
 
 from __future__ import annotations
 
@@ -23,10 +24,11 @@ if TYPE_CHECKING:
 
 
 class BenchState:
-    """A model, its plan and its live state. The simulation writes them; everybody else reads and asks.
+    """A model, its plan and its live state. The simulation writes them; everybody else reads and
+    asks.
 
-    ``practice``: an aeroplane with hidden wiring that stands on the bench in the place of the model's own.
-    """
+    ``practice``: an aeroplane with hidden wiring that stands on the bench in the place of the
+    model's own."""
 
     def __init__(self) -> None:
         self.model: Model | None = None
@@ -51,13 +53,19 @@ class BenchState:
 
     def is_switch(self, name: str | None) -> bool:
         """Whether a control is a switch of the model on the bench."""
-        control = self.model.transmitter.control(name) if self.model is not None and name is not None else None
+        control = (
+            self.model.transmitter.control(name)
+            if self.model is not None and name is not None
+            else None
+        )
         return control is not None and control.is_switch
 
     def shared_now(self) -> dict[str, float]:
         """Every shared value as it is on the bench now, adjusted in flight."""
         result = self.live.result
-        return {} if result is None else {n: float(np.ravel(x)[-1]) for n, x in result.shared.items()}
+        return (
+            {} if result is None else {n: float(np.ravel(x)[-1]) for n, x in result.shared.items()}
+        )
 
     @property
     def shown(self) -> Result | None:
@@ -107,7 +115,12 @@ class BenchState:
         if self.model is None or live.result is None:
             return None
         return Moment(
-            self.model, live.result, dict(live.controls), live.link >= 0.5, self.receiver_fed, self.flight_battery
+            self.model,
+            live.result,
+            dict(live.controls),
+            live.link >= 0.5,
+            self.receiver_fed,
+            self.flight_battery,
         )
 
     @property
@@ -173,5 +186,6 @@ class BenchState:
         return round(stands / axis.trim.step)
 
     def _memory_now(self) -> Memory | None:
-        """The memory behind what the bench shows: that of the frame computed ahead, where there is one."""
+        """The memory behind what the bench shows: that of the frame computed ahead, where there is
+        one."""
         return self.live.result.memory if self.live.result is not None else self.live.memory

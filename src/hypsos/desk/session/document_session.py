@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The one writer: it owns the document and its history, saves every edit, and emits. Pages read and ask."""
+"""The one writer: it owns the document and its history, saves every edit, and emits. Pages read and
+ask."""
 
 from __future__ import annotations
 
@@ -32,7 +33,8 @@ from hypsos.hangar.files import read_text
 
 
 class DocumentSession(QObject):
-    """Document and history of the model on the bench. It puts every model there that the simulation moves."""
+    """Document and history of the model on the bench. It puts every model there that the simulation
+    moves."""
 
     history_changed = pyqtSignal()
     hangar_changed = pyqtSignal()
@@ -44,13 +46,18 @@ class DocumentSession(QObject):
 
     def __init__(self, hangar: Hangar, simulation: Simulation, notices: Notices) -> None:
         super().__init__()
-        self.hangar, self.simulation, self.state, self.notices = hangar, simulation, simulation.state, notices
+        self.hangar, self.simulation, self.state, self.notices = (
+            hangar,
+            simulation,
+            simulation.state,
+            notices,
+        )
         self._stored: StoredRow | None = None
         self.history = History(self.history_changed.emit)
         self._left: dict[int, tuple[int, History]] = {}
         """Row in the hangar -> revision and history of a model that was on the bench before."""
 
-    # -- which model ------------------------------------------------------------------------------------------------
+    # -- which model -----------------------------------------------------------------------------
 
     def open(self, name: str) -> None:
         """Put a model of the hangar on the bench. Raises HypsosError; the old one then stays."""
@@ -72,40 +79,55 @@ class DocumentSession(QObject):
         self.log_changed.emit()
 
     def add(self, model: Model) -> None:
-        """Put a new model into the hangar and on the bench. Raises HypsosError when its name is taken."""
+        """Put a new model into the hangar and on the bench. Raises HypsosError when its name is
+        taken."""
         problem = first_problem(model)
         if problem is not None:
             raise DocumentError(problem.text, problem.path, problem.remedy)
         if model.receiver.number == 0 or model.receiver.number in self.hangar.numbers():
-            number = self.hangar.free_number()  # so that no transmitter flies one model with another's settings
+            number = (
+                self.hangar.free_number()
+            )  # so that no transmitter flies one model with another's settings
             model = model.changed({"receiver": model.receiver.changed({"number": number})})
         self.hangar.add(model)
         self.hangar_changed.emit()
         self.open(model.name)
 
     def import_file(self, path: Path) -> None:
-        """Put a model file into the hangar and on the bench. Raises HypsosError with what is wrong with it, and where."""
+        """Put a model file into the hangar and on the bench. Raises HypsosError with what is wrong
+        with it, and where."""
         self.add(from_json(read_text(path), path.name))
 
     def show_file(self, path: Path) -> None:
-        """Put a model file on the bench: the hangar's own where it holds just this one, else a new one in the hangar, under a
-        name that is free, which is said. Raises HypsosError with what is wrong with the file, and where."""
+        """Put a model file on the bench: the hangar's own where it holds just this one, else a new
+        one in the hangar, under a name that is free, which is said. Raises HypsosError with what is
+        wrong with the file, and where."""
         model = from_json(read_text(path), path.name)
         if model.name in self.hangar.names() and self.hangar.load(model.name) == model:
             self.open(model.name)
             return
         name = self.hangar.free_name(model.name)
         self.add(model.changed({"name": name}))
-        said = f"{path.name} is in your hangar now" + (f", as {name}." if name != model.name else ".")
-        self.notices.offered.emit(said, "Take it out again", lambda: self.notices.attempt(lambda: self.remove(name)))
+        said = f"{path.name} is in your hangar now" + (
+            f", as {name}." if name != model.name else "."
+        )
+        self.notices.offered.emit(
+            said, "Take it out again", lambda: self.notices.attempt(lambda: self.remove(name))
+        )
 
     def remove(self, which: Which) -> None:
-        """Take a model out of the hangar, with its flights and snapshots; it is offered back. Raises HypsosError."""
+        """Take a model out of the hangar, with its flights and snapshots; it is offered back.
+        Raises HypsosError."""
         row = which.id if isinstance(which, StoredRow) else which
         if isinstance(row, str):
-            row = next((p.id for p in self.hangar.places() if p.name.casefold() == str(row).casefold()), row)
+            row = next(
+                (p.id for p in self.hangar.places() if p.name.casefold() == str(row).casefold()),
+                row,
+            )
         if self._stored is not None and row == self._stored.id:
-            self._next_one(self._stored.name)  # first, so that what is typed in its fields is handed in
+            self._next_one(
+                self._stored.name
+            )  # first, so that what is typed in its fields is handed in
         gone = self.hangar.taken_out(row)
         self._left.pop(gone.row, None)
         self.hangar_changed.emit()
@@ -123,7 +145,8 @@ class DocumentSession(QObject):
 
     @property
     def row(self) -> int | None:
-        """The row in the hangar of the model on the bench, by which it is known whatever its name becomes."""
+        """The row in the hangar of the model on the bench, by which it is known whatever its name
+        becomes."""
         return self._stored.id if self._stored is not None else None
 
     def _next_one(self, name: str) -> None:
@@ -140,19 +163,20 @@ class DocumentSession(QObject):
         self.simulation.put_none()
         self.history_changed.emit()
 
-    # -- edits ------------------------------------------------------------------------------------------------------
+    # -- edits -----------------------------------------------------------------------------------
 
     def edit(self, path: str, value: Any, label: str, merge: str = "") -> None:
         """Change one value of the document, save it, remember how to undo it.
 
-        Raises HypsosError when the value is not allowed or cannot be saved; nothing is then changed.
-        """
+        Raises HypsosError when the value is not allowed or cannot be saved; nothing is then
+        changed."""
         assert self.state.model is not None
         self.apply(with_at(self.state.model, path, value), label, merge)
 
     def apply(self, model: Model, label: str, merge: str = "", lever: str | None = None) -> None:
-        """Make this the document: finish the edit, check it, save it, take it over, remember how to undo it, in this order. What
-        fails changes nothing. Steps with the same ``merge`` that follow each other become one.
+        """Make this the document: finish the edit, check it, save it, take it over, remember how to
+        undo it, in this order. What fails changes nothing. Steps with the same ``merge`` that
+        follow each other become one.
 
         ``lever`` is the command whose trim lever a hand has clicked; see :meth:`_save`.
         """
@@ -168,13 +192,19 @@ class DocumentSession(QObject):
         except MovedOn as error:
             self._overtaken(error, label, before, model)
             return
-        self.history.add(UndoStep(label, self._putting(before), self._putting(model), merge, before))
+        self.history.add(
+            UndoStep(label, self._putting(before), self._putting(model), merge, before)
+        )
 
     def _overtaken(
-        self, error: MovedOn, label: str = "", before: Model | None = None, after: Model | None = None
+        self,
+        error: MovedOn,
+        label: str = "",
+        before: Model | None = None,
+        after: Model | None = None,
     ) -> None:
-        """Another window has written this model: what it wrote is put on the bench, and one's own edit offered again. Raises
-        ``error`` where it took the model away."""
+        """Another window has written this model: what it wrote is put on the bench, and one's own
+        edit offered again. Raises ``error`` where it took the model away."""
         newer = self.hangar.newer(self._row())
         if newer is None:
             raise error
@@ -186,7 +216,9 @@ class DocumentSession(QObject):
             return
         said = f"Another window has changed {newer.name}. What it wrote is on the bench now; your edit ({label}) is not in it."
         self.notices.offered.emit(
-            said, "Make my edit again", lambda: self.notices.attempt(lambda: self._again(label, before, after))
+            said,
+            "Make my edit again",
+            lambda: self.notices.attempt(lambda: self._again(label, before, after)),
         )
 
     def _again(self, label: str, before: Model, after: Model) -> None:
@@ -206,7 +238,8 @@ class DocumentSession(QObject):
             self.hangar_changed.emit()
 
     def look_again(self) -> None:
-        """See whether another window has written the model on the bench; what it wrote is then put there, and said."""
+        """See whether another window has written the model on the bench; what it wrote is then put
+        there, and said."""
         if self._stored is not None and (newer := self.hangar.newer(self._stored)) is not None:
             self._put_newer(newer)
             self.notices.noticed.emit(
@@ -241,10 +274,10 @@ class DocumentSession(QObject):
     def _save(self, model: Model, lever: str | None = None) -> None:
         """Compile this model, write it into the hangar, and put it on the bench, in this order.
 
-        A trim that is the same in both documents stays where it stands on the bench: no save puts back a trim that nobody
-        moved. Whatever changes what reaches a motor locks it. ``lever`` is the command whose trim lever a hand has just
-        clicked: only that one movement does not lock.
-        """
+        A trim that is the same in both documents stays where it stands on the bench: no save puts
+        back a trim that nobody moved. Whatever changes what reaches a motor locks it. ``lever`` is
+        the command whose trim lever a hand has just clicked: only that one movement does not
+        lock."""
         before = self._row()
         plan = compile_plan(model)
         try:
@@ -260,16 +293,23 @@ class DocumentSession(QObject):
             self.hangar_changed.emit()
 
     def _trims_that_stay(self, before: Model, model: Model, lever: str | None) -> set[str]:
-        """The commands whose trims stay where they stand on the bench; the engine forgets what it held of those that the document
-        has not moved, and of ``lever`` what it held in the flight mode in which a hand has clicked it."""
+        """The commands whose trims stay where they stand on the bench; the engine forgets what it
+        held of those that the document has not moved, and of ``lever`` what it held in the flight
+        mode in which a hand has clicked it."""
         same, clicked = same_trims(before, model), None
         staying = same
         if lever is not None:
             axis = model.program.axis(lever)
-            by_mode = axis is not None and axis.trim is not None and axis.trim.scope in ("per mode", "offset")
+            by_mode = (
+                axis is not None
+                and axis.trim is not None
+                and axis.trim.scope in ("per mode", "offset")
+            )
             staying = same | {lever} if by_mode else same - {lever}
             clicked = (lever, self.state.mode_name) if by_mode else None
-        self.state.live.memory = without_trims(self.state.live.memory, staying - {lever or ""}, clicked)
+        self.state.live.memory = without_trims(
+            self.state.live.memory, staying - {lever or ""}, clicked
+        )
         return staying
 
     def _row(self) -> StoredRow:
@@ -278,10 +318,11 @@ class DocumentSession(QObject):
 
     @property
     def held(self) -> StoredRow:
-        """The model on the bench as it was read: its row in the hangar stays the same under another name."""
+        """The model on the bench as it was read: its row in the hangar stays the same under another
+        name."""
         return self._row()
 
-    # -- history ----------------------------------------------------------------------------------------------------
+    # -- history ---------------------------------------------------------------------------------
 
     @property
     def undo_label(self) -> str | None:
@@ -307,7 +348,7 @@ class DocumentSession(QObject):
         except MovedOn as error:
             self._overtaken(error)
 
-    # -- flights and snapshots --------------------------------------------------------------------------------------
+    # -- flights and snapshots -------------------------------------------------------------------
 
     def log(self, flight: Flight) -> None:
         """Write a flight into the log."""
@@ -350,12 +391,17 @@ class DocumentSession(QObject):
         self.apply(self.hangar.snapshot(number), f"back to {label}")
 
     def trim(self, command: str, clicks: int) -> None:
-        """Move a trim lever by clicks, as far as it goes: in the flight mode flown, where that has a trim of its own."""
+        """Move a trim lever by clicks, as far as it goes: in the flight mode flown, where that has
+        a trim of its own."""
         from hypsos.core.document.logbook import trim_words
 
         assert self.state.model is not None
-        made = with_clicks(self.state.model, command, self.state.mode_name, clicks, self.state.trim_clicks(command))
-        if made == self.state.model:  # recorded moves had put it elsewhere, and the click brings it back
+        made = with_clicks(
+            self.state.model, command, self.state.mode_name, clicks, self.state.trim_clicks(command)
+        )
+        if (
+            made == self.state.model
+        ):  # recorded moves had put it elsewhere, and the click brings it back
             self._save(self.state.model, command)
         elif made is not None:
             axis = made.program.axis(command)
@@ -370,8 +416,8 @@ class DocumentSession(QObject):
 
 
 def _finished(before: Model, edited: Model) -> Model:
-    """An edit with what goes with it: the other half of a Y-lead follows, a proposal that was changed counts as settled, and what
-    nobody uses any more is gone."""
+    """An edit with what goes with it: the other half of a Y-lead follows, a proposal that was
+    changed counts as settled, and what nobody uses any more is gone."""
     followed_by_y_leads = followed(before, edited)
     settled = settled_by(before, followed_by_y_leads)
     return without_orphans(before, settled)

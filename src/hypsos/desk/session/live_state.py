@@ -14,13 +14,15 @@ from hypsos.core.parts.transmitter import AROUND
 
 def around(situation: Situation, place: int = -1) -> dict[str, float]:
     """What surrounds the hands in one frame of a situation, as the fields of :class:`Live`."""
-    return {n: float(np.ravel(x)[place if np.size(x) > 1 else 0]) for n, x in situation.around.items()}
+    return {
+        n: float(np.ravel(x)[place if np.size(x) > 1 else 0]) for n, x in situation.around.items()
+    }
 
 
 @dataclass
 class Live:
-    """The hands and what they brought about. ``controls`` in percent or position numbers; link and batteries as in a
-    :class:`Situation`."""
+    """The hands and what they brought about. ``controls`` in percent or position numbers; link and
+    batteries as in a :class:`Situation`."""
 
     controls: dict[str, float]
     link: float = 1.0
@@ -38,12 +40,15 @@ class Live:
 
 
 def same_outputs(a: Result | None, b: Result | None) -> bool:
-    """Whether two results end with the same pulses, the same standing parts, the same guard and the same reason for it."""
+    """Whether two results end with the same pulses, the same standing parts, the same guard and the
+    same reason for it."""
     if a is None or b is None or a.outputs.keys() != b.outputs.keys():
         return a is b
     if a.guard[-1] != b.guard[-1] or a.told.keys() != b.told.keys():
         return False
-    if any(np.ravel(a.told[n])[-1] != np.ravel(b.told[n])[-1] for n in a.told):  # what holds a motor back is said
+    if any(
+        np.ravel(a.told[n])[-1] != np.ravel(b.told[n])[-1] for n in a.told
+    ):  # what holds a motor back is said
         return False
     return all(
         a.outputs[n].us[-1] == b.outputs[n].us[-1]

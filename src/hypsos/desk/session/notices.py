@@ -26,11 +26,13 @@ class Notices(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.narrated = False
-        """Whether what is done is told over the aeroplane, so that what the model says by itself is heard and not read."""
+        """Whether what is done is told over the aeroplane, so that what the model says by itself is
+        heard and not read."""
 
     def attempt(self, action: Callable[[], None], placed: bool = False) -> bool:
-        """Do it; what goes wrong is said in the window, with its place in the file where it is about one (``placed``). True
-        when it went well. A value made of what was typed may be refused where it is made; that is said in our words too."""
+        """Do it; what goes wrong is said in the window, with its place in the file where it is
+        about one (``placed``). True when it went well. A value made of what was typed may be
+        refused where it is made; that is said in our words too."""
         try:
             checked(action)
         except HangarMoved as error:
@@ -42,7 +44,8 @@ class Notices(QObject):
         return True
 
     def offer_elsewhere(self, error: HangarMoved) -> None:
-        """The hangar's file is gone: what is in hand stays here, and can be written to another place."""
+        """The hangar's file is gone: what is in hand stays here, and can be written to another
+        place."""
         self.offered.emit(error.plain, "Write it to another file…", self.elsewhere_wanted.emit)
 
     def fault(self, report: str) -> None:

@@ -1,17 +1,20 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The model on the bench in motion: hands, time, recorded moves, what the aeroplane does. It edits nothing.
+"""The model on the bench in motion: hands, time, recorded moves, what the aeroplane does. It edits
+nothing.
 
 Sought: a stick answers at once, while delays, slows and timers keep real time.
 
-How: frames that have passed are finished, one after the other, and what the engine remembers goes on from them. The frame
-that is due next is *provisional*: each movement of a hand computes it anew from the last finished frame, and shows it. When the
-clock reaches it, the provisional frame as it was computed last is finished as it is, for nothing has moved since.
+How: frames that have passed are finished, one after the other, and what the engine remembers goes
+on from them. The frame that is due next is *provisional*: each movement of a hand computes it anew
+from the last finished frame, and shows it. When the clock reaches it, the provisional frame as it
+was computed last is finished as it is, for nothing has moved since.
 
-What must stay true: nothing is remembered of a provisional frame that another one has replaced. A switch and a stick moved within
-one frame count in the order in which they were moved: the frame is finished between the two.
+What must stay true: nothing is remembered of a provisional frame that another one has replaced. A
+switch and a stick moved within one frame count in the order in which they were moved: the frame is
+finished between the two.
 
-What it costs: one frame of the engine for each movement of a hand, less than a millisecond. At rest the clock stops.
-"""
+What it costs: one frame of the engine for each movement of a hand, less than a millisecond. At rest
+the clock stops."""
 
 from __future__ import annotations
 
@@ -37,7 +40,8 @@ if TYPE_CHECKING:
     from hypsos.core.fitting.practice_faults import Practice
 
 MOVING_MS, COUNTING_MS = 20, 400
-"""From one look at the clock to the next: while something moves, and while nothing does but a timer that counts."""
+"""From one look at the clock to the next: while something moves, and while nothing does but a timer
+that counts."""
 LONGEST_GAP = 50
 """Frames: a longer pause is not computed frame by frame, nothing was moving in it."""
 
@@ -79,14 +83,16 @@ class Simulation(QObject):
         self._timer.timeout.connect(self.tick)
 
     def explain_all(self, names: tuple[str, ...]) -> None:
-        """What streams into these parts and signals is wanted with every frame; none once nobody looks."""
+        """What streams into these parts and signals is wanted with every frame; none once nobody
+        looks."""
         if names != self._explained:
             self._explained = names
             if names and self.state.model is not None:
                 self._show()
 
     def show_shadow(self, degrees: dict[str, float] | None) -> None:
-        """Show where the surfaces stand in another flight mode, as a shadow on the bench; None shows none."""
+        """Show where the surfaces stand in another flight mode, as a shadow on the bench; None
+        shows none."""
         if degrees != self.shadow:
             self.shadow = degrees
             self.chosen_changed.emit()
@@ -99,16 +105,14 @@ class Simulation(QObject):
     def take(self, model: Model, plan: Plan, trims: Collection[str] = ()) -> None:
         """Another model, or this one after an edit; what the hands hold, they hold on.
 
-        The trims of the commands ``trims`` stay where they stand on the bench, the others go to where the document has them.
-        """
+        The trims of the commands ``trims`` stay where they stand on the bench, the others go to
+        where the document has them."""
         self.let_go()
         if self.playing:
             self.stop()  # the moves were another model's
         before = self.state.model
         if before is not None and before.program.modes != model.program.modes:
-            self.state.live.result = (
-                None  # it counts the flight modes as they were; the pages are told of the model first
-            )
+            self.state.live.result = None  # it counts the flight modes as they were; the pages are told of the model first
         self.state.plan, self.state.model = plan, model
         self._ahead = None  # what was computed ahead was another model's
         self._hold_on(before, model, plan, trims)
@@ -116,11 +120,16 @@ class Simulation(QObject):
         self.model_changed.emit()
         self._show()
 
-    def _hold_on(self, before: Model | None, model: Model, plan: Plan, trims: Collection[str]) -> None:
-        """The hands hold what they held, as far as it is still there; what is new stands at rest."""
+    def _hold_on(
+        self, before: Model | None, model: Model, plan: Plan, trims: Collection[str]
+    ) -> None:
+        """The hands hold what they held, as far as it is still there; what is new stands at
+        rest."""
         put = {f"{a.command}_trim" for a in model.program.axes if a.command not in trims}
         held = {
-            name: value for name, value in self.state.live.controls.items() if name in plan.rest and name not in put
+            name: value
+            for name, value in self.state.live.controls.items()
+            if name in plan.rest and name not in put
         }
         untouched = any(c.name not in held for c in model.transmitter.controls)
         self.state.live.controls = plan.rest | (quiet_hands(model) if untouched else {}) | held
@@ -136,7 +145,9 @@ class Simulation(QObject):
         """A part that was chosen, and an aeroplane to practise on, that are not of this model."""
         if self.chosen is not None and all(p.name != self.chosen for p in model.airframe.moved()):
             self.chosen = None
-        if self.state.practice is not None and set(self.state.practice.sense) != {x.target for x in model.leads}:
+        if self.state.practice is not None and set(self.state.practice.sense) != {
+            x.target for x in model.leads
+        }:
             self.state.practice = None  # it was made for another airframe
 
     def power_up(self) -> None:
@@ -145,7 +156,8 @@ class Simulation(QObject):
         self.state.live, self._back_at, self.held_still = Live({}), None, False
 
     def switch_off_and_on(self) -> None:
-        """The transmitter is switched off and on again, everything left where it stands; timers that are kept go on."""
+        """The transmitter is switched off and on again, everything left where it stands; timers
+        that are kept go on."""
         self.let_go()
         if self.playing:
             self.stop()
@@ -160,7 +172,8 @@ class Simulation(QObject):
         self._timer.stop()
 
     def put_on(self, model: Model, plan: Plan) -> None:
-        """Put another model on the bench, with its power switched on anew; nothing of the one before goes on."""
+        """Put another model on the bench, with its power switched on anew; nothing of the one
+        before goes on."""
         self._moves = None
         self.chosen = self.state.practice = None
         self.power_up()
@@ -178,7 +191,7 @@ class Simulation(QObject):
         self.model_changed.emit()
         self.live_changed.emit()
 
-    # -- the hands --------------------------------------------------------------------------------------------------
+    # -- the hands -------------------------------------------------------------------------------
 
     def set_control(self, name: str, value: float) -> None:
         """Move a stick, switch, slider or knob; the bench answers at once."""
@@ -187,8 +200,12 @@ class Simulation(QObject):
         self.let_go()
         if self.playing:
             self.stop()  # whoever takes a control in hand takes all of them
-        if self._touched not in (None, name) and (self.state.is_switch(name) or self.state.is_switch(self._touched)):
-            self._commit(self.state.live.frame + 1)  # a switch and a stick in one frame: what came first counts first
+        if self._touched not in (None, name) and (
+            self.state.is_switch(name) or self.state.is_switch(self._touched)
+        ):
+            self._commit(
+                self.state.live.frame + 1
+            )  # a switch and a stick in one frame: what came first counts first
         self.state.live.controls[name] = value
         self._touched = name
         self._show()
@@ -208,7 +225,8 @@ class Simulation(QObject):
         self._radio(link=1.0 if up else 0.0)
 
     def set_power(self, on: bool) -> None:
-        """Take the receiver's battery out or put it in; where it has none of its own, that is the flight battery."""
+        """Take the receiver's battery out or put it in; where it has none of its own, that is the
+        flight battery."""
         if not self._own_battery:
             self.set_flight_battery(on)
             return
@@ -217,7 +235,9 @@ class Simulation(QObject):
     def set_flight_battery(self, on: bool) -> None:
         """Take the motors' battery out or put it in."""
         state = 1.0 if on else 0.0
-        self._radio(flight_battery=state, power=self.state.live.power if self._own_battery else state)
+        self._radio(
+            flight_battery=state, power=self.state.live.power if self._own_battery else state
+        )
 
     @property
     def _own_battery(self) -> bool:
@@ -244,7 +264,9 @@ class Simulation(QObject):
 
     def choose(self, part: str | None) -> None:
         """Choose the part whose *why* is shown; None or an unknown name chooses nothing."""
-        if self.state.model is None or all(p.name != part for p in self.state.model.airframe.moved()):
+        if self.state.model is None or all(
+            p.name != part for p in self.state.model.airframe.moved()
+        ):
             part = None
         if part != self.chosen:
             self.chosen = part
@@ -254,7 +276,12 @@ class Simulation(QObject):
     def explanation(self) -> PartExplanation | None:
         """Why the chosen part stands where it stands, now."""
         result = self.state.live.result
-        if self.chosen is None or self.state.model is None or result is None or self.chosen not in result.why:
+        if (
+            self.chosen is None
+            or self.state.model is None
+            or result is None
+            or self.chosen not in result.why
+        ):
             return None
         return explain(self.state.model, result, self.chosen)
 
@@ -263,14 +290,15 @@ class Simulation(QObject):
         self.state.practice = aeroplane
         self.live_changed.emit()
 
-    # -- recorded moves ---------------------------------------------------------------------------------------------
+    # -- recorded moves --------------------------------------------------------------------------
 
     @property
     def playing(self) -> bool:
         return self._moves is not None
 
     def play(self, moves: Situation, pace: float = 1.0) -> None:
-        """Play recorded moves on the bench from power-up, in their own time or slower (``pace`` below 1)."""
+        """Play recorded moves on the bench from power-up, in their own time or slower (``pace``
+        below 1)."""
         self.let_go()
         self._pace, self._owed = pace, 0.0
         self._moves, self._moves_at = moves, 0
@@ -302,7 +330,9 @@ class Simulation(QObject):
         piece = moves.piece(at, end)
         result = self.state.plan.run(replace(piece, t_s=t), self.state.live.memory, self.wanted())
         self._hand_on(result, replace(piece, t_s=t))
-        self.state.live = replace(self.state.live, frame=first + end - at - 1, memory=result.memory, result=result)
+        self.state.live = replace(
+            self.state.live, frame=first + end - at - 1, memory=result.memory, result=result
+        )
         last = moves.piece(end - 1, end)
         self.state.live.controls |= {n: float(np.ravel(x)[-1]) for n, x in last.controls.items()}
         self.state.live = replace(self.state.live, **around(last))  # type: ignore[arg-type]
@@ -310,7 +340,7 @@ class Simulation(QObject):
         if end == len(moves.t_s):
             self.stop()
 
-    # -- time -------------------------------------------------------------------------------------------------------
+    # -- time ------------------------------------------------------------------------------------
 
     def advance(self, seconds: float) -> None:
         """Let time pass at once, without waiting for the clock."""
@@ -334,9 +364,15 @@ class Simulation(QObject):
         self._held.clear()
         self._ahead = self._back_at = self._touched = None
         self.state.live, self.held_still = live, True
-        if self.state.plan is not None and live.result is not None and not set(self.wanted()) <= live.result.why.keys():
+        if (
+            self.state.plan is not None
+            and live.result is not None
+            and not set(self.wanted()) <= live.result.why.keys()
+        ):
             # another part was chosen since: it is explained by the next frame, the hands held
-            live.result = self.state.plan.run(self._situation([live.frame + 1]), live.memory, self.wanted())
+            live.result = self.state.plan.run(
+                self._situation([live.frame + 1]), live.memory, self.wanted()
+            )
         self.live_changed.emit()
 
     def let_go(self) -> None:
@@ -358,19 +394,26 @@ class Simulation(QObject):
         return Situation(t, self.state.live.controls, **self.state.live.around)
 
     def _show(self) -> None:
-        """Compute the frame that is due from the last finished one and show it; the clock will finish it."""
+        """Compute the frame that is due from the last finished one and show it; the clock will
+        finish it."""
         if self.state.plan is None:
             return
         if self.playing:
             self.live_changed.emit()
             return
         due = max(self._clock(), self.state.live.frame + 1)
-        self.state.live.result = self.state.plan.run(self._situation([due]), self.state.live.memory, self.wanted())
+        self.state.live.result = self.state.plan.run(
+            self._situation([due]), self.state.live.memory, self.wanted()
+        )
         self._ahead = due
         memory = self.state.live.memory
-        if memory is None or memory.fresh:  # power comes on with the hands as they are; what moves later has been moved
+        if (
+            memory is None or memory.fresh
+        ):  # power comes on with the hands as they are; what moves later has been moved
             self._hand_on(self.state.live.result, self._situation([due]))
-            self.state.live = replace(self.state.live, frame=due, memory=self.state.live.result.memory)
+            self.state.live = replace(
+                self.state.live, frame=due, memory=self.state.live.result.memory
+            )
             self._ahead = None
         self.live_changed.emit()
         self._wake()
@@ -428,7 +471,8 @@ class Simulation(QObject):
             self._timer.start()
 
     def tick(self) -> None:
-        """Bring the bench up to the clock. It is called fifty times a second while anything moves."""
+        """Bring the bench up to the clock. It is called fifty times a second while anything
+        moves."""
         if self.state.plan is None or self.held_still:
             self._timer.stop()
             return
@@ -456,7 +500,8 @@ class Simulation(QObject):
             self._rest(shown)
 
     def _paced(self, frames: int) -> int:
-        """How many frames of played moves are due: fewer where they are played slowly, and the clock is held back by the rest."""
+        """How many frames of played moves are due: fewer where they are played slowly, and the
+        clock is held back by the rest."""
         if self._pace >= 1.0 or self.state.plan is None:
             return frames
         self._owed += frames * self._pace
@@ -470,7 +515,10 @@ class Simulation(QObject):
         if self._held:
             self._ahead = None
         for name, speed in self._held.items():
-            moved = self.state.live.controls[name] + speed * min(frames, 5) * self.state.loaded.program.frame_s
+            moved = (
+                self.state.live.controls[name]
+                + speed * min(frames, 5) * self.state.loaded.program.frame_s
+            )
             self.state.live.controls[name] = float(np.clip(moved, -100, 100))
 
     def _turn(self, frames: int) -> None:
@@ -486,14 +534,18 @@ class Simulation(QObject):
             self._timer.stop()
 
     def _next_count_ms(self, before: Result | None) -> int:
-        """The milliseconds until a timer that counts shows its next second: until then there is nothing to see or to say.
+        """The milliseconds until a timer that counts shows its next second: until then there is
+        nothing to see or to say.
 
-        What is said again and again while something holds has its own beat, and is looked for more often.
-        """
+        What is said again and again while something holds has its own beat, and is looked for more
+        often."""
         now, moment = self.state.live.result, self.state.moment
         if now is None or moment is None or before is None:
             return COUNTING_MS
-        if any(x.moment == "while" and moment.holds(x.when) for x in self.state.loaded.program.announcements):
+        if any(
+            x.moment == "while" and moment.holds(x.when)
+            for x in self.state.loaded.program.announcements
+        ):
             return COUNTING_MS
         left = []
         for timer in self.state.loaded.program.timers:
@@ -504,12 +556,14 @@ class Simulation(QObject):
                 left.append(past if timer.counts == "down" else 1.0 - past)
         if not left:
             return COUNTING_MS
-        return math.ceil(1000 * min(left)) + MOVING_MS  # a reading changes in the frame after its second is over
+        return (
+            math.ceil(1000 * min(left)) + MOVING_MS
+        )  # a reading changes in the frame after its second is over
 
 
 def _same_position(before: Control | None, now: Control, at: float) -> float:
-    """Where a switch stands after an edit: at the position of the same name, which may have another number now; where the
-    name is gone, at the same number."""
+    """Where a switch stands after an edit: at the position of the same name, which may have another
+    number now; where the name is gone, at the same number."""
     place = int(at)
     if before is not None and before.is_switch and place < len(before.positions):
         name = before.positions[place]

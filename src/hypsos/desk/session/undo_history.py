@@ -12,8 +12,8 @@ MOST = 200
 
 
 class UndoStep(NamedTuple):
-    """A step of the history: its name, and what undoes and redoes it. Steps with the same ``merge`` become one. ``before`` is
-    the model it set out from, where it changed that."""
+    """A step of the history: its name, and what undoes and redoes it. Steps with the same ``merge``
+    become one. ``before`` is the model it set out from, where it changed that."""
 
     label: str
     undo: Callable[[], None]
@@ -23,7 +23,8 @@ class UndoStep(NamedTuple):
 
 
 class History:
-    """What was done and what was undone, newest last. ``changed`` is called whenever either list changes."""
+    """What was done and what was undone, newest last. ``changed`` is called whenever either list
+    changes."""
 
     def __init__(self, changed: Callable[[], object]) -> None:
         self._changed = changed
@@ -67,7 +68,8 @@ class History:
             self._changed()
 
     def redo(self) -> None:
-        """Bring back the last step taken back. What the step raises leaves the history as it was."""
+        """Bring back the last step taken back. What the step raises leaves the history as it
+        was."""
         if self._undone:
             self._undone[-1].redo()
             self._done.append(self._undone.pop())

@@ -15,7 +15,8 @@ from hypsos.desk.theme.palette import DARK, LIGHT, Palette
 
 FAMILY = "B612"
 ICONS = Path(__file__).parent / "icons"
-"""The style sheet finds them by a search path of their own: a folder may hold quotes, per cent signs, any letter."""
+"""The style sheet finds them by a search path of their own: a folder may hold quotes, per cent
+signs, any letter."""
 BASE_PX = 12.5
 SCALES = (1.0, 1.25, 1.5)
 
@@ -67,9 +68,15 @@ class Look:
         return round(length * self.scale)
 
     def hold(
-        self, widget: QWidget, width: float = 0, height: float = 0, least_width: float = 0, least_height: float = 0
-    ) -> None:  # fmt: skip
-        """Keep a widget's fixed or least width and height, in pixels at 100 % text size, in step with the text."""
+        self,
+        widget: QWidget,
+        width: float = 0,
+        height: float = 0,
+        least_width: float = 0,
+        least_height: float = 0,
+    ) -> None:
+        """Keep a widget's fixed or least width and height, in pixels at 100 % text size, in step
+        with the text."""
 
         def fit() -> None:
             for length, put in (
@@ -98,7 +105,9 @@ class Look:
             if not sip.isdeleted(widget):
                 action()
         app = QApplication.instance()
-        held = [w for w in QApplication.topLevelWidgets() if w.isVisible()] if app is not None else []
+        held = (
+            [w for w in QApplication.topLevelWidgets() if w.isVisible()] if app is not None else []
+        )
         for w in held:  # painted once, when everything has found its new place
             w.setUpdatesEnabled(False)
         QTimer.singleShot(0, lambda: _let_go(held))

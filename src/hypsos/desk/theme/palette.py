@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Two palettes: a light one for a bright field, a dark one for the shed. Sand, marram grass, sea and rust."""
+"""Two palettes: a light one for a bright field, a dark one for the shed. Sand, marram grass, sea
+and rust."""
 
 from __future__ import annotations
 

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The strip below a page: what asks for a second look, or what is only proposed. It is always there, so nothing jumps."""
+"""The strip below a page: what asks for a second look, or what is only proposed. It is always
+there, so nothing jumps."""
 
 from __future__ import annotations
 
@@ -32,7 +33,9 @@ class AttentionBar(QFrame):
         self.words = label("")
         self.words.setAccessibleName("To look at")
         self.keep = QPushButton("Keep it so")
-        self.keep.setToolTip("You have looked at what the template proposes here, and it shall stay.")
+        self.keep.setToolTip(
+            "You have looked at what the template proposes here, and it shall stay."
+        )
         self.keep.clicked.connect(self.keep_wanted)
         self.show_ = QPushButton("Show it")
         self.show_.clicked.connect(self._show)
@@ -48,14 +51,16 @@ class AttentionBar(QFrame):
         return QSize(10, look.px(HEIGHT))
 
     def say(self, found: list[Attention], proposed: bool, quiet: str = QUIET) -> None:
-        """What there is to look at now, whether the step is only proposed, and what is said otherwise."""
+        """What there is to look at now, whether the step is only proposed, and what is said
+        otherwise."""
         now = self.found[self.at] if self.at < len(self.found) else None
         self.found, self._proposed, self._quiet = found, proposed, quiet
         self.at = found.index(now) if now in found else min(self.at, max(0, len(found) - 1))
         self._say()
 
     def warn(self, urgent: str) -> None:
-        """A motor runs that nothing here stops: that is said before everything else, for as long as it is so."""
+        """A motor runs that nothing here stops: that is said before everything else, for as long as
+        it is so."""
         if urgent != self._urgent:
             self._urgent = urgent
             self._say()
@@ -71,7 +76,9 @@ class AttentionBar(QFrame):
             said, kind = "Only proposed so far. Change what you want, or keep it.", "hint"
         else:
             said, kind = self._quiet, "band"
-        calm = not self._urgent  # a motor that runs needs the whole width, and nothing else is to be pressed
+        calm = (
+            not self._urgent
+        )  # a motor that runs needs the whole width, and nothing else is to be pressed
         self.show_.setVisible(calm and bool(self.found))
         self.next.setVisible(calm and many > 1)
         self.keep.setVisible(calm and self._proposed and not self.found)
@@ -106,7 +113,9 @@ class AttentionBar(QFrame):
             layout.activate()
         words = self._said.split(" ")
         count = len(words)
-        while count > 1 and not self._fits(" ".join(words[:count]) + (" …" if count < len(words) else "")):
+        while count > 1 and not self._fits(
+            " ".join(words[:count]) + (" …" if count < len(words) else "")
+        ):
             count -= 1
         self.words.setText(" ".join(words[:count]) + (" …" if count < len(words) else ""))
 

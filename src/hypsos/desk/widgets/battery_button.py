@@ -12,7 +12,8 @@ def battery_words(battery: str, out: bool) -> str:
 
 
 class BatteryButton(QPushButton):
-    """It says what a press does; pressed down while the battery is out. With ``short`` the words do not name the battery."""
+    """It says what a press does; pressed down while the battery is out. With ``short`` the words do
+    not name the battery."""
 
     def __init__(self, battery: str, short: bool = False) -> None:
         super().__init__("")
@@ -26,5 +27,9 @@ class BatteryButton(QPushButton):
         whole = battery_words(self.battery, out)
         if self.accessibleName() == whole:
             return
-        self.setText(battery_words("battery", out).replace("the ", "").removesuffix(" again") if self.short else whole)
+        self.setText(
+            battery_words("battery", out).replace("the ", "").removesuffix(" again")
+            if self.short
+            else whole
+        )
         self.setAccessibleName(whole)

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A response to be seen and changed: drag its points, nudge them with the arrow keys; the present input rides on it."""
+"""A response to be seen and changed: drag its points, nudge them with the arrow keys; the present
+input rides on it."""
 
 from __future__ import annotations
 
@@ -16,8 +17,8 @@ GRAB = 12.0
 
 
 class CurveCanvas(SpokenControl):
-    """Signals the point chosen, a point as it is moved (its number, x, y), a place where a new point is wanted, and a point to
-    take away."""
+    """Signals the point chosen, a point as it is moved (its number, x, y), a place where a new
+    point is wanted, and a point to take away."""
 
     chosen_changed = pyqtSignal(int)
     moved = pyqtSignal(int, float, float)
@@ -68,15 +69,21 @@ class CurveCanvas(SpokenControl):
             x, y = self.response.points[self.chosen]
             count = len(self.response.points)
             self.setRange(1, count)
-            self.speak(self.chosen + 1, f"point {self.chosen + 1} of {count}, at {number(x)} it gives {number(y)} %")
+            self.speak(
+                self.chosen + 1,
+                f"point {self.chosen + 1} of {count}, at {number(x)} it gives {number(y)} %",
+            )
 
-    # -- places -----------------------------------------------------------------------------------------------------
+    # -- places ----------------------------------------------------------------------------------
 
     def _fitting(self) -> float:
-        """How far the plot reaches up and down, in percent: as far as its points ask for, with some room."""
+        """How far the plot reaches up and down, in percent: as far as its points ask for, with some
+        room."""
         ys = [abs(y) for _, y in self.response.points] if self.response is not None else []
         most = max(ys, default=0.0) + abs(self.lift)
-        return next((t for t in (10.0, 25.0, 50.0, 100.0) if most <= (t if t == 100 else 0.8 * t)), 150.0)
+        return next(
+            (t for t in (10.0, 25.0, 50.0, 100.0) if most <= (t if t == 100 else 0.8 * t)), 150.0
+        )
 
     def _box(self) -> QRectF:
         return QRectF(self.rect()).adjusted(look.px(34), look.px(8), -look.px(10), -look.px(20))
@@ -84,21 +91,29 @@ class CurveCanvas(SpokenControl):
     def point(self, x: float, y: float) -> QPointF:
         """Where a place of the response lies on the widget."""
         box, top = self._box(), self._top
-        return QPointF(box.left() + (x + 100) / 200 * box.width(), box.center().y() - y / top * box.height() / 2)
+        return QPointF(
+            box.left() + (x + 100) / 200 * box.width(),
+            box.center().y() - y / top * box.height() / 2,
+        )
 
     def place(self, at: QPointF) -> tuple[float, float]:
         """The x and y under a point of the widget."""
         box, top = self._box(), self._top
-        return (at.x() - box.left()) / box.width() * 200 - 100, (box.center().y() - at.y()) / box.height() * 2 * top
+        return (at.x() - box.left()) / box.width() * 200 - 100, (
+            box.center().y() - at.y()
+        ) / box.height() * 2 * top
 
     def _near(self, at: QPointF) -> int:
         if self.response is None:
             return -1
-        found = [(QPointF(at - self.point(*p)).manhattanLength(), i) for i, p in enumerate(self.response.points)]
+        found = [
+            (QPointF(at - self.point(*p)).manhattanLength(), i)
+            for i, p in enumerate(self.response.points)
+        ]
         distance, index = min(found)
         return index if distance < 2 * GRAB else -1
 
-    # -- painting ---------------------------------------------------------------------------------------------------
+    # -- painting --------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         response = self.response
@@ -122,9 +137,15 @@ class CurveCanvas(SpokenControl):
             )  # the lowest stays clear of the figures below the plot
             spot = QRectF(0, beside, box.left() - 8, 16)
             painter.drawText(
-                spot, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, number(up, 0 if step >= 10 else 1)
+                spot,
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                number(up, 0 if step >= 10 else 1),
             )
-            painter.drawText(QRectF(a.x() - 24, box.bottom() + 2, 48, 16), Qt.AlignmentFlag.AlignHCenter, number(value))
+            painter.drawText(
+                QRectF(a.x() - 24, box.bottom() + 2, 48, 16),
+                Qt.AlignmentFlag.AlignHCenter,
+                number(value),
+            )
         if response.live:
             still = QPen(look.colour("faint"), 1.4, Qt.PenStyle.DotLine)
             self._line(painter, response.points, response.shape, still)
@@ -149,7 +170,9 @@ class CurveCanvas(SpokenControl):
             else:
                 painter.drawEllipse(at, 5.5, 5.5)
 
-    def _line(self, painter: QPainter, points: tuple[tuple[float, float], ...], shape: str, pen: QPen) -> None:
+    def _line(
+        self, painter: QPainter, points: tuple[tuple[float, float], ...], shape: str, pen: QPen
+    ) -> None:
         curve, path = Curve(points, shape), QPainterPath()
         steps = [float(x) for x in range(-100, 101, 2 if shape == "smooth" else 100)]
         for k, x in enumerate(sorted({*steps, *(p[0] for p in points)})):
@@ -159,7 +182,7 @@ class CurveCanvas(SpokenControl):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)
 
-    # -- hands ------------------------------------------------------------------------------------------------------
+    # -- hands -----------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -190,7 +213,12 @@ class CurveCanvas(SpokenControl):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         response = self.response
-        steps = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+        steps = {
+            Qt.Key.Key_Left: (-1, 0),
+            Qt.Key.Key_Right: (1, 0),
+            Qt.Key.Key_Up: (0, 1),
+            Qt.Key.Key_Down: (0, -1),
+        }
         way = steps.get(Qt.Key(event.key()))
         if response is None:
             return

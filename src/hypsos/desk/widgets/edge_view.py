@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The trailing edge seen from behind, in each position that matters, with the stick full left and full right laid over it."""
+"""The trailing edge seen from behind, in each position that matters, with the stick full left and
+full right laid over it."""
 
 from __future__ import annotations
 
@@ -18,7 +19,8 @@ BAND = 58
 
 
 class EdgeStrip(QWidget):
-    """One band for each state: the wing's surfaces across the span where they stand, the tail's at the right."""
+    """One band for each state: the wing's surfaces across the span where they stand, the tail's at
+    the right."""
 
     def __init__(self, name: str) -> None:
         super().__init__()
@@ -48,14 +50,17 @@ class EdgeStrip(QWidget):
             for s in self.body.surfaces
             if abs(edge.middle.get(s.name, 0.0)) > 0.5
         ]
-        return ", ".join(f"{n} {number(abs(x))} % {'down' if x > 0 else 'up'}" for n, x in moved[:6]) or "neutral"
+        return (
+            ", ".join(f"{n} {number(abs(x))} % {'down' if x > 0 else 'up'}" for n, x in moved[:6])
+            or "neutral"
+        )
 
     def sizeHint(self) -> QSize:
         return QSize(look.px(360), look.px(BAND) * max(1, len(self.edges)) + look.px(4))
 
     def _placed(self) -> list[tuple[Surface, float, float]]:
-        """Every surface that goes up or down with the ends of its place across, from -1 (left) to +1 of the wing's half; the
-        tail's lie beyond."""
+        """Every surface that goes up or down with the ends of its place across, from -1 (left) to
+        +1 of the wing's half; the tail's lie beyond."""
         body = self.body
         if body is None:
             return []
@@ -87,7 +92,9 @@ class EdgeStrip(QWidget):
             painter.setFont(look.font(0.85))
             painter.setPen(look.colour("ink"))
             spot = QRectF(0, top, words - 6, band)
-            painter.drawText(spot, Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, edge.words)
+            painter.drawText(
+                spot, Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, edge.words
+            )
             if k:
                 painter.setPen(QPen(look.colour("line"), 1))
                 painter.drawLine(QPointF(0, top), QPointF(self.width(), top))
@@ -108,8 +115,11 @@ class EdgeStrip(QWidget):
                     painter.setPen(look.colour("ink"))
                     painter.setFont(look.font(0.7))
                     ends = [
-                        x.get(surface.name, 0.0) / 150.0 * (band * 0.44) for x in (edge.left, edge.middle, edge.right)
+                        x.get(surface.name, 0.0) / 150.0 * (band * 0.44)
+                        for x in (edge.left, edge.middle, edge.right)
                     ]
-                    y = middle + (min(ends) - 14 if value < 0 else max(ends) + 1)  # clear of every line
+                    y = middle + (
+                        min(ends) - 14 if value < 0 else max(ends) + 1
+                    )  # clear of every line
                     spot = QRectF(x0 - 8, min(max(y, top), top + band - 13), x1 - x0 + 16, 13)
                     painter.drawText(spot, Qt.AlignmentFlag.AlignHCenter, number(abs(value)))

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Fields as this window has them: nothing changes by scrolling, undo is the window's, Escape brings the old text back."""
+"""Fields as this window has them: nothing changes by scrolling, undo is the window's, Escape brings
+the old text back."""
 
 from __future__ import annotations
 
@@ -36,7 +37,8 @@ class ChoiceBox(QComboBox):
             super().keyPressEvent(event)
 
     def fill(self, known: Iterable[tuple[Any, str]]) -> None:
-        """Offer these, each a value with its words; what is chosen stays chosen where it is among them."""
+        """Offer these, each a value with its words; what is chosen stays chosen where it is among
+        them."""
         wanted = list(known)
         if [(self.itemData(i), self.itemText(i)) for i in range(self.count())] == wanted:
             return
@@ -60,7 +62,8 @@ class ChoiceBox(QComboBox):
 
 
 class DateField(QDateEdit):
-    """A date. The wheel scrolls the page over it; Tab leaves it, the arrow keys go through year, month and day."""
+    """A date. The wheel scrolls the page over it; Tab leaves it, the arrow keys go through year,
+    month and day."""
 
     def focusNextPrevChild(self, forward: bool) -> bool:
         return QWidget.focusNextPrevChild(self, forward)
@@ -78,7 +81,8 @@ class DateField(QDateEdit):
 
 
 class TextField(QLineEdit):
-    """A line of text. What is typed and not handed in goes back with Escape; undo is the text's own while it is typed."""
+    """A line of text. What is typed and not handed in goes back with Escape; undo is the text's own
+    while it is typed."""
 
     def __init__(self, name: str = "", most: int = 0) -> None:
         super().__init__()
@@ -117,10 +121,13 @@ class TextField(QLineEdit):
 
 
 class NoteField(QPlainTextEdit):
-    """Several lines of text; Tab leaves it. With ``hand_in`` undo is the window's, and what was typed is handed in first, so
-    that it is just that which goes back; without, as in a form, undo is the text's own while there is any."""
+    """Several lines of text; Tab leaves it. With ``hand_in`` undo is the window's, and what was
+    typed is handed in first, so that it is just that which goes back; without, as in a form, undo
+    is the text's own while there is any."""
 
-    def __init__(self, name: str, hand_in: Callable[[], None] | None = None, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, name: str, hand_in: Callable[[], None] | None = None, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.setAccessibleName(name)
         self.setTabChangesFocus(True)

@@ -12,13 +12,16 @@ from hypsos.hangar.files import file_name
 
 
 def ask_where(parent: QWidget, title: str, name: str, kinds: dict[str, str]) -> Path | None:
-    """A place for a file of one of these kinds (ending -> what it is called); None where nothing was chosen.
+    """A place for a file of one of these kinds (ending -> what it is called); None where nothing
+    was chosen.
 
     A name typed without an ending gets the one of the kind that was chosen.
     """
     filters = [f"{words} (*{ending})" for ending, words in kinds.items()]
     first = next(iter(kinds))
-    chosen, picked = QFileDialog.getSaveFileName(parent, title, _beside(file_name(name, first)), ";;".join(filters))
+    chosen, picked = QFileDialog.getSaveFileName(
+        parent, title, _beside(file_name(name, first)), ";;".join(filters)
+    )
     if not chosen:
         return None
     path = Path(chosen)

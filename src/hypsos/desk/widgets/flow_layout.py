@@ -11,7 +11,8 @@ from hypsos.desk.widgets.page_layout import label
 
 
 class Flow(QLayout):
-    """Things side by side, and on the next line, set in by ``hang``, where there is no more room."""
+    """Things side by side, and on the next line, set in by ``hang``, where there is no more
+    room."""
 
     def __init__(self, gap: int = 6, left: int = 0, hang: int = 0) -> None:
         super().__init__()

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The order in which a page is read, and the focus that follows it: Tab goes there, and a row made anew keeps it."""
+"""The order in which a page is read, and the focus that follows it: Tab goes there, and a row made
+anew keeps it."""
 
 from __future__ import annotations
 
@@ -22,14 +23,23 @@ from PyQt6.QtWidgets import (
 
 
 def focusables(root: QWidget) -> Iterator[QWidget]:
-    """The fields, buttons and other things under ``root`` that Tab can reach now, as they are read."""
+    """The fields, buttons and other things under ``root`` that Tab can reach now, as they are
+    read."""
     if root.isHidden() and root.testAttribute(Qt.WidgetAttribute.WA_WState_ExplicitShowHide):
         return  # what was just made is hidden, too, until its layout shows it
-    if isinstance(root, QAbstractButton) and (group := root.group()) is not None and group.exclusive():
+    if (
+        isinstance(root, QAbstractButton)
+        and (group := root.group()) is not None
+        and group.exclusive()
+    ):
         if root.isEnabled() and root is (group.checkedButton() or group.buttons()[0]):
             yield root  # of a choice the one that is taken; the arrow keys go to the others
         return
-    if root.isEnabled() and root.focusPolicy() & Qt.FocusPolicy.TabFocus and root.focusProxy() is None:
+    if (
+        root.isEnabled()
+        and root.focusPolicy() & Qt.FocusPolicy.TabFocus
+        and root.focusProxy() is None
+    ):
         yield root
         return
     for child in _children(root):
@@ -54,7 +64,9 @@ def _children(root: QWidget) -> Iterator[QWidget]:
         return
     laid = list(_laid_out(root.layout()))
     yield from laid
-    own = [c for c in root.children() if isinstance(c, QWidget) and c not in laid and not c.isWindow()]
+    own = [
+        c for c in root.children() if isinstance(c, QWidget) and c not in laid and not c.isWindow()
+    ]
     yield from sorted(own, key=lambda w: (w.y(), w.x()))
 
 
@@ -90,7 +102,8 @@ def called(widget: QWidget) -> str:
 
 @contextmanager
 def focus_kept(page: QWidget) -> Iterator[None]:
-    """Rows of ``page`` may be made anew inside; the one that has the focus has it afterwards, or the one in its place."""
+    """Rows of ``page`` may be made anew inside; the one that has the focus has it afterwards, or
+    the one in its place."""
     before = QApplication.focusWidget()
     if before is None or not page.isAncestorOf(before):
         yield
@@ -98,7 +111,12 @@ def focus_kept(page: QWidget) -> Iterator[None]:
     order = list(focusables(page))
     name, place = called(before), order.index(before) if before in order else 0
     yield
-    if not sip.isdeleted(before) and before.isVisible() and before.isEnabled() and before.hasFocus():
+    if (
+        not sip.isdeleted(before)
+        and before.isVisible()
+        and before.isEnabled()
+        and before.hasFocus()
+    ):
         return
     after = list(focusables(page))
     same = [w for w in after if name and called(w) == name]

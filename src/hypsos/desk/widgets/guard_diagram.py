@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A picture of the guard: its three states side by side, and what leads from one to another, in words."""
+"""A picture of the guard: its three states side by side, and what leads from one to another, in
+words."""
 
 from __future__ import annotations
 
@@ -18,7 +19,8 @@ HEAD, GAP = 30, 7
 
 
 class GuardPicture(SpokenControl):
-    """Lanes of the states with an arrow for each way; the present state is lit, the last way taken stands out."""
+    """Lanes of the states with an arrow for each way; the present state is lit, the last way taken
+    stands out."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__("The guard's states", 0, len(STATES) - 1, parent)
@@ -30,13 +32,19 @@ class GuardPicture(SpokenControl):
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
         self._laid: dict[int, list[tuple[int, int]]] = {}
-        """Width -> top and height of each way's row: while a page is laid out they are asked for many times over."""
+        """Width -> top and height of each way's row: while a page is laid out they are asked for
+        many times over."""
         look.follow(self, self._lay_anew)
 
     def show_guard(
-        self, ways: tuple[GuardWay, ...], state: GuardState, last: GuardChange | None, runs: str = ""
+        self,
+        ways: tuple[GuardWay, ...],
+        state: GuardState,
+        last: GuardChange | None,
+        runs: str = "",
     ) -> None:
-        """Show these ways, this state and the last change. ``runs``: a motor runs beyond the guard's reach, in a sentence."""
+        """Show these ways, this state and the last change. ``runs``: a motor runs beyond the
+        guard's reach, in a sentence."""
         if (ways, state, last, runs) == (self.ways, self.state, self.last, self.runs):
             return
         if ways != self.ways:
@@ -48,7 +56,7 @@ class GuardPicture(SpokenControl):
         self.speak(STATES.index(state), said)
         self.update()
 
-    # -- layout -----------------------------------------------------------------------------------------------------
+    # -- layout ----------------------------------------------------------------------------------
 
     def _lane(self, state: GuardState | None) -> float:
         if state is None:
@@ -65,7 +73,9 @@ class GuardPicture(SpokenControl):
             top, out, metrics = look.px(HEAD + 12), [], QFontMetrics(look.font(0.84))
             room = QRect(0, 0, width - look.px(16), 1000)
             for way in self.ways:
-                tall = metrics.boundingRect(room, Qt.TextFlag.TextWordWrap, way.words).height() + look.px(13)
+                tall = metrics.boundingRect(
+                    room, Qt.TextFlag.TextWordWrap, way.words
+                ).height() + look.px(13)
                 out.append((top, tall))
                 top += tall + look.px(GAP)
             self._laid[width] = out
@@ -88,7 +98,7 @@ class GuardPicture(SpokenControl):
         super().resizeEvent(event)
         self.setMinimumHeight(self.heightForWidth(self.width()))
 
-    # -- painting ---------------------------------------------------------------------------------------------------
+    # -- painting --------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -110,12 +120,16 @@ class GuardPicture(SpokenControl):
         painter.drawLine(QPointF(x, look.px(HEAD)), QPointF(x, foot))
         hot = here and (state == GuardState.ARMED or bool(self.runs))
         box = QRectF(x - look.px(46), look.px(3), look.px(92), look.px(HEAD - 5))
-        painter.setPen(QPen(look.colour("rust" if hot else "sea" if here else "edge"), 2.0 if here else 1.0))
+        painter.setPen(
+            QPen(look.colour("rust" if hot else "sea" if here else "edge"), 2.0 if here else 1.0)
+        )
         painter.setBrush(look.colour("rust" if hot else "sea" if here else "card"))
         painter.drawRoundedRect(box, 5, 5)
         painter.setPen(look.colour("on_rust" if hot else "on_sea" if here else "ink"))
         painter.setFont(look.font(0.9, bold=here))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "Motor RUNS" if here and self.runs else WORDS[state])
+        painter.drawText(
+            box, Qt.AlignmentFlag.AlignCenter, "Motor RUNS" if here and self.runs else WORDS[state]
+        )
 
     def _paint_way(self, painter: QPainter, way: GuardWay, top: int, tall: int) -> None:
         took = self.last is not None and (way.start, way.end) == (self.last.start, self.last.end)
@@ -128,7 +142,9 @@ class GuardPicture(SpokenControl):
         painter.setBrush(ink)
         painter.drawEllipse(QPointF(start, y), 2.5, 2.5)
         s = 1 if end > start else -1
-        painter.drawPolygon(QPolygonF([QPointF(end, y), QPointF(end - 7 * s, y - 4), QPointF(end - 7 * s, y + 4)]))
+        painter.drawPolygon(
+            QPolygonF([QPointF(end, y), QPointF(end - 7 * s, y - 4), QPointF(end - 7 * s, y + 4)])
+        )
         painter.setFont(look.font(0.84, bold=took))
         painter.setPen(look.colour("ink" if took else "faint"))
         side = Qt.AlignmentFlag.AlignLeft
@@ -136,4 +152,6 @@ class GuardPicture(SpokenControl):
             side = Qt.AlignmentFlag.AlignRight
         elif way.start is not None and abs(end - start) > self.width() * 0.5:
             side = Qt.AlignmentFlag.AlignHCenter
-        painter.drawText(text, side | Qt.AlignmentFlag.AlignBottom | Qt.TextFlag.TextWordWrap, way.words)
+        painter.drawText(
+            text, side | Qt.AlignmentFlag.AlignBottom | Qt.TextFlag.TextWordWrap, way.words
+        )

@@ -14,7 +14,8 @@ from hypsos.desk.widgets.page_layout import plain_tip
 
 
 class SpokenControl(QAbstractSlider):
-    """Something painted that stands at a value: the screen reader hears its name, where it stands, and that in words."""
+    """Something painted that stands at a value: the screen reader hears its name, where it stands,
+    and that in words."""
 
     def __init__(self, name: str, low: int, high: int, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -29,7 +30,8 @@ class SpokenControl(QAbstractSlider):
             self.setAccessibleDescription(words)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """What is painted says what the bench does: a key that nothing here takes moves no value of its own."""
+        """What is painted says what the bench does: a key that nothing here takes moves no value of
+        its own."""
         if event is not None:
             event.ignore()
 
@@ -40,9 +42,12 @@ class SpokenControl(QAbstractSlider):
 
 
 class Handle(SpokenControl):
-    """Shows one control of the transmitter and repaints when it stands elsewhere. What nothing hangs on is drawn idle."""
+    """Shows one control of the transmitter and repaints when it stands elsewhere. What nothing
+    hangs on is drawn idle."""
 
-    def __init__(self, workbench: Workbench, control: Control, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, workbench: Workbench, control: Control, parent: QWidget | None = None
+    ) -> None:
         low, high = (0, len(control.positions) - 1) if control.is_switch else (-100, 100)
         super().__init__(control.label, low, high, parent)
         self.workbench = workbench
@@ -90,7 +95,9 @@ class Handle(SpokenControl):
 
     def _say(self) -> None:
         self._told = self.stands
-        self.speak(self.stands, self.words() if self.used else f"{self.words()}, idle: nothing hangs on it")
+        self.speak(
+            self.stands, self.words() if self.used else f"{self.words()}, idle: nothing hangs on it"
+        )
 
     def painter(self) -> QPainter:
         """A painter, faint where nothing hangs on the control."""

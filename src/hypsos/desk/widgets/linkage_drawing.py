@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A linkage from the side, moving: servo with its arm, rod, horn, and the surface about its hinge."""
+"""A linkage from the side, moving: servo with its arm, rod, horn, and the surface about its
+hinge."""
 
 from __future__ import annotations
 
@@ -62,17 +63,32 @@ class LinkageView(QWidget):
         painter.setPen(edge)
         painter.setBrush(look.colour("card"))
         painter.drawRoundedRect(QRectF(at(-9, 5), at(15, -14)), 3, 3)
-        flush = solvers(link)[0].degrees(link.servo_deg * link.flush / 100.0, FRAME) if link.flush else 0.0
+        flush = (
+            solvers(link)[0].degrees(link.servo_deg * link.flush / 100.0, FRAME)
+            if link.flush
+            else 0.0
+        )
         lean = -math.radians(0.0 if binds else moved - flush)
         length = min(self.chord, 90.0)
 
         def turned(x: float, y: float) -> QPointF:
-            dx, dy = x * math.cos(lean) - y * math.sin(lean), x * math.sin(lean) + y * math.cos(lean)
+            dx, dy = (
+                x * math.cos(lean) - y * math.sin(lean),
+                x * math.sin(lean) + y * math.cos(lean),
+            )
             return at(hinge[0] + dx, hinge[1] - 4 + dy)
 
         painter.setBrush(look.colour("field"))
-        painter.drawPolygon(QPolygonF([at(hinge[0] - 40, hinge[1]), at(hinge[0] - 2, hinge[1] - 0.5),
-                                       at(hinge[0] - 2, hinge[1] - 8), at(hinge[0] - 40, hinge[1] - 9)]))  # fmt: skip
+        painter.drawPolygon(
+            QPolygonF(
+                [
+                    at(hinge[0] - 40, hinge[1]),
+                    at(hinge[0] - 2, hinge[1] - 0.5),
+                    at(hinge[0] - 2, hinge[1] - 8),
+                    at(hinge[0] - 40, hinge[1] - 9),
+                ]
+            )
+        )
         painter.setBrush(look.colour("rust" if binds else "surface"))
         painter.drawPolygon(QPolygonF([turned(0, 4), turned(length, 0), turned(0, -4)]))
         for a, b, width in ((pivot, tip, 4.0), (hinge, top, 4.0)):

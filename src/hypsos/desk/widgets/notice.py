@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The notice: what went wrong, where, and what to do, at the top of the window until it is put away."""
+"""The notice: what went wrong, where, and what to do, at the top of the window until it is put
+away."""
 
 from __future__ import annotations
 
@@ -32,7 +33,9 @@ class Notice(QFrame):
         self._action: Callable[[], object] | None = None
         self.hide()
 
-    def say(self, sentence: str, offer: str = "", action: Callable[[], object] | None = None) -> None:
+    def say(
+        self, sentence: str, offer: str = "", action: Callable[[], object] | None = None
+    ) -> None:
         """Show one sentence; with ``offer`` a button for what can be done about it."""
         self.text.setText(sentence)
         self.act.setText(offer)

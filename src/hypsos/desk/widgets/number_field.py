@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A field for a number: typed, stepped by the arrow keys (Shift coarse, Ctrl fine), with its unit."""
+"""A field for a number: typed, stepped by the arrow keys (Shift coarse, Ctrl fine), with its
+unit."""
 
 from __future__ import annotations
 
@@ -47,12 +48,13 @@ class _Line(TextField):
 
 
 class NumberField(QWidget):
-    """Reads its value with ``get`` and hands a new one to ``put``, which may refuse it with HypsosError.
+    """Reads its value with ``get`` and hands a new one to ``put``, which may refuse it with
+    HypsosError.
 
-    A value it cannot take is answered beside the field, and the old one stays. ``step`` is what an arrow key adds.
-    With ``words`` the sign is said: ("up", "down") shows -4 as "4 % up" and takes it typed so. ``convert`` turns a value
-    typed in another unit (mm, °) into this one; it may refuse with HypsosError.
-    """
+    A value it cannot take is answered beside the field, and the old one stays. ``step`` is what an
+    arrow key adds. With ``words`` the sign is said: ("up", "down") shows -4 as "4 % up" and takes
+    it typed so. ``convert`` turns a value typed in another unit (mm, °) into this one; it may
+    refuse with HypsosError."""
 
     def __init__(
         self,
@@ -93,7 +95,11 @@ class NumberField(QWidget):
         if "." in text:
             text = text.rstrip("0").rstrip(".")
         text = f"{text} {self._unit}".rstrip()
-        return f"{text} {self._words[value > 0]}" if self._words and round(value, self._digits) else text
+        return (
+            f"{text} {self._words[value > 0]}"
+            if self._words and round(value, self._digits)
+            else text
+        )
 
     @while_there
     def refresh(self) -> None:
@@ -126,7 +132,10 @@ class NumberField(QWidget):
             return
         low, high = self._bounds
         if not low <= value <= high:
-            self._refuse(f"{number(low)} to {number(high)} {self._unit}".rstrip() + f", not {self.text_of(value)}.")
+            self._refuse(
+                f"{number(low)} to {number(high)} {self._unit}".rstrip()
+                + f", not {self.text_of(value)}."
+            )
             return
         self._take(value)
 

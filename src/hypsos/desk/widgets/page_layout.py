@@ -17,7 +17,9 @@ def clear(layout: QLayout) -> None:
             return
         if (widget := item.widget()) is not None:
             for inner in (widget, *widget.findChildren(QWidget)):
-                inner.blockSignals(True)  # a field that goes while it has the focus must not hand in its text once more
+                inner.blockSignals(
+                    True
+                )  # a field that goes while it has the focus must not hand in its text once more
             widget.hide()
             widget.deleteLater()
         elif (nested := item.layout()) is not None:
@@ -25,7 +27,8 @@ def clear(layout: QLayout) -> None:
 
 
 class Words(QLabel):
-    """A label that remembers how high it is at each width: while a page is laid out it is asked many times over."""
+    """A label that remembers how high it is at each width: while a page is laid out it is asked
+    many times over."""
 
     def __init__(self, text: str) -> None:
         super().__init__(text)
@@ -88,7 +91,8 @@ def row(*widgets: QWidget | str | None, spacing: int = 8) -> QHBoxLayout:
 
 
 def worded(text: str) -> str:
-    """A text as a button, a tick or a menu shows it: an ampersand that a pilot has written makes no shortcut."""
+    """A text as a button, a tick or a menu shows it: an ampersand that a pilot has written makes no
+    shortcut."""
     return text.replace("&", "&&")
 
 

@@ -17,7 +17,8 @@ GRAB = 9.0
 
 
 class Planform(QWidget):
-    """Signals the part that was touched, and figures as a handle is dragged (path, field, value, and whether it was let go)."""
+    """Signals the part that was touched, and figures as a handle is dragged (path, field, value,
+    and whether it was let go)."""
 
     chosen = pyqtSignal(str)
     dragged = pyqtSignal(str, str, float)
@@ -43,14 +44,17 @@ class Planform(QWidget):
         self.body, self.path = body, path
         self.update()
 
-    # -- places -----------------------------------------------------------------------------------------------------
+    # -- places ----------------------------------------------------------------------------------
 
     def scale(self) -> tuple[float, QPointF]:
         """Pixels per millimetre, and the pixel of the nose. The nose points up."""
         assert self.body is not None
         half = max([p.half_span_mm + p.y_mm for p in self.body.panels] + [100.0])
         front = min([0.0] + [m.x_mm for m in self.body.motors])
-        back = max([self.body.fuselage.length_mm] + [p.x_mm + p.sweep_mm + p.tip_chord_mm for p in self.body.panels])
+        back = max(
+            [self.body.fuselage.length_mm]
+            + [p.x_mm + p.sweep_mm + p.tip_chord_mm for p in self.body.panels]
+        )
         scale = min((self.width() - 24) / (2 * half), (self.height() - 24) / (back - front))
         top = (self.height() - scale * (back - front)) / 2
         return scale, QPointF(self.width() / 2, top - scale * front)
@@ -61,7 +65,8 @@ class Planform(QWidget):
         return QPointF(nose.x() + scale * y_mm, nose.y() + scale * x_mm)
 
     def place(self, at: QPointF) -> tuple[float, float]:
-        """The place of the aeroplane under a point of the widget: x aft and y right, in millimetres."""
+        """The place of the aeroplane under a point of the widget: x aft and y right, in
+        millimetres."""
         scale, nose = self.scale()
         return (at.y() - nose.y()) / scale, (at.x() - nose.x()) / scale
 
@@ -69,14 +74,22 @@ class Planform(QWidget):
         if p.arrangement != "pair":
             y, w = side * p.y_mm, 0.04 * p.root_chord_mm
             return QPolygonF(
-                [self.point(p.x_mm, y - w), self.point(p.x_mm, y + w), self.point(p.x_mm + p.root_chord_mm, y + w),
-                 self.point(p.x_mm + p.root_chord_mm, y - w)]
-            )  # fmt: skip
+                [
+                    self.point(p.x_mm, y - w),
+                    self.point(p.x_mm, y + w),
+                    self.point(p.x_mm + p.root_chord_mm, y + w),
+                    self.point(p.x_mm + p.root_chord_mm, y - w),
+                ]
+            )
         h, tip = side * p.half_span_mm, p.x_mm + p.sweep_mm
         return QPolygonF(
-            [self.point(p.x_mm, 0), self.point(tip, h), self.point(tip + p.tip_chord_mm, h),
-             self.point(p.x_mm + p.root_chord_mm, 0)]
-        )  # fmt: skip
+            [
+                self.point(p.x_mm, 0),
+                self.point(tip, h),
+                self.point(tip + p.tip_chord_mm, h),
+                self.point(p.x_mm + p.root_chord_mm, 0),
+            ]
+        )
 
     def _edge(self, p: Panel, eta: float, back: float) -> float:
         """x of a point ``back`` millimetres ahead of the trailing edge."""
@@ -85,8 +98,14 @@ class Planform(QWidget):
     def surface_shape(self, s: Surface, p: Panel, side: float) -> QPolygonF:
         if p.arrangement != "pair":
             y, w, back = side * p.y_mm, 0.05 * p.root_chord_mm, p.x_mm + p.root_chord_mm
-            return QPolygonF([self.point(back - s.chord_mm, y - w), self.point(back - s.chord_mm, y + w),
-                              self.point(back, y + w), self.point(back, y - w)])  # fmt: skip
+            return QPolygonF(
+                [
+                    self.point(back - s.chord_mm, y - w),
+                    self.point(back - s.chord_mm, y + w),
+                    self.point(back, y + w),
+                    self.point(back, y - w),
+                ]
+            )
         ahead = 0.52 * p.chord_at(s.start_mm) if s.role in PLATES else s.chord_mm
         behind = ahead - s.chord_mm if s.role in PLATES else 0.0
         if s.all_moving:
@@ -114,18 +133,30 @@ class Planform(QWidget):
             h, tip = part.half_span_mm, part.x_mm + part.sweep_mm
             return {
                 "root": (self.point(part.x_mm, 0), lambda x, _y: {"x_mm": x}),
-                "tip": (self.point(tip, h), lambda x, y: {"span_mm": 2 * y, "sweep_mm": x - part.x_mm}),
-                "tip chord": (self.point(tip + part.tip_chord_mm, h), lambda x, _y: {"tip_chord_mm": x - tip}),
+                "tip": (
+                    self.point(tip, h),
+                    lambda x, y: {"span_mm": 2 * y, "sweep_mm": x - part.x_mm},
+                ),
+                "tip chord": (
+                    self.point(tip + part.tip_chord_mm, h),
+                    lambda x, _y: {"tip_chord_mm": x - tip},
+                ),
                 "root chord": (
                     self.point(part.x_mm + part.root_chord_mm, 0),
                     lambda x, _y: {"root_chord_mm": x - part.x_mm},
                 ),
             }
-        if isinstance(part, Surface) and (panel := body.panel(part.panel)) is not None and panel.arrangement == "pair":
+        if (
+            isinstance(part, Surface)
+            and (panel := body.panel(part.panel)) is not None
+            and panel.arrangement == "pair"
+        ):
             side = -1.0 if part.side == "left" else 1.0
             middle = (part.start_mm + part.end_mm) / 2
 
-            def end(field: str, eta: float) -> tuple[QPointF, Callable[[float, float], dict[str, float]]]:
+            def end(
+                field: str, eta: float
+            ) -> tuple[QPointF, Callable[[float, float], dict[str, float]]]:
                 at = self.point(self._edge(panel, eta, part.chord_mm / 2), side * eta)
                 return at, lambda _x, y: {field: abs(y)}
 
@@ -146,7 +177,7 @@ class Planform(QWidget):
             }
         return {}
 
-    # -- painting ---------------------------------------------------------------------------------------------------
+    # -- painting --------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         body = self.body
@@ -167,7 +198,9 @@ class Planform(QWidget):
         middle, tail = self.point(f.length_mm * 0.3, 0), 0.18
         outline = [(0.0, 0.2), (0.08, 0.7), (0.3, 1.0), (0.5, 0.7), (1.0, tail)]
         right = [self.point(a * f.length_mm, w * f.width_mm / 2) for a, w in outline]
-        painter.drawPolygon(QPolygonF([*right, *(QPointF(2 * middle.x() - q.x(), q.y()) for q in reversed(right))]))
+        painter.drawPolygon(
+            QPolygonF([*right, *(QPointF(2 * middle.x() - q.x(), q.y()) for q in reversed(right))])
+        )
         for i, s in enumerate(body.surfaces):
             panel = body.panel(s.panel)
             if panel is None:
@@ -186,12 +219,14 @@ class Planform(QWidget):
         for at, _ in self.handles().values():
             painter.drawEllipse(at, 5.5, 5.5)
 
-    # -- hands ------------------------------------------------------------------------------------------------------
+    # -- hands -----------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         at = event.position()
-        near = [(QPointF(at - p).manhattanLength(), name) for name, (p, _) in self.handles().items()]
+        near = [
+            (QPointF(at - p).manhattanLength(), name) for name, (p, _) in self.handles().items()
+        ]
         if near and min(near)[0] < 2 * GRAB:
             self._held = min(near)[1]
             return
@@ -202,7 +237,10 @@ class Planform(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if self._held is None or self.body is None:
-            near = any(QPointF(event.position() - p).manhattanLength() < 2 * GRAB for p, _ in self.handles().values())
+            near = any(
+                QPointF(event.position() - p).manhattanLength() < 2 * GRAB
+                for p, _ in self.handles().values()
+            )
             self.setCursor(Qt.CursorShape.OpenHandCursor if near else Qt.CursorShape.ArrowCursor)
             return
         x, y = self.place(event.position())
@@ -225,12 +263,17 @@ class Planform(QWidget):
         for i, s in enumerate(body.surfaces):
             panel = body.panel(s.panel)
             for side in (-1.0, 0.0, 1.0):
-                if panel and self.surface_shape(s, panel, side).containsPoint(at, Qt.FillRule.OddEvenFill):
+                if panel and self.surface_shape(s, panel, side).containsPoint(
+                    at, Qt.FillRule.OddEvenFill
+                ):
                     if (side > 0 and s.side == "left") or (side < 0 and s.side == "right"):
                         continue
                     return self._known(f"surfaces[{i}]", known)
         for i, p in reversed(list(enumerate(body.panels))):
-            if any(self.panel_shape(p, side).containsPoint(at, Qt.FillRule.OddEvenFill) for side in (-1.0, 0.0, 1.0)):
+            if any(
+                self.panel_shape(p, side).containsPoint(at, Qt.FillRule.OddEvenFill)
+                for side in (-1.0, 0.0, 1.0)
+            ):
                 return f"panels[{i}]"
         return "fuselage" if abs(self.place(at)[1]) < body.fuselage.width_mm else ""
 

@@ -14,7 +14,8 @@ from hypsos.desk.theme.look import look
 
 
 class ReceiverPicture(QWidget):
-    """The receiver from above: its ports with what is plugged in. Drag a lead to another port; ``dropped`` says where."""
+    """The receiver from above: its ports with what is plugged in. Drag a lead to another port;
+    ``dropped`` says where."""
 
     dropped = pyqtSignal(int, int)
 
@@ -57,12 +58,16 @@ class ReceiverPicture(QWidget):
             painter.setPen(look.colour("faint"))
             painter.setFont(look.font(0.8, bold=True))
             painter.drawText(
-                QRectF(box.left(), look.px(5), box.width(), look.px(17)), Qt.AlignmentFlag.AlignCenter, str(port)
+                QRectF(box.left(), look.px(5), box.width(), look.px(17)),
+                Qt.AlignmentFlag.AlignCenter,
+                str(port),
             )
             if lead is None:
                 power = model.receiver.power_port == port
                 words = "power" if power else "free"
-                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words if power or wide > look.px(36) else "")
+                painter.drawText(
+                    box, Qt.AlignmentFlag.AlignCenter, words if power or wide > look.px(36) else ""
+                )
                 continue
             painter.setPen(look.colour("ink"))
             painter.setFont(look.font(0.74))

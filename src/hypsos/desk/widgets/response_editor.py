@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A response at a place of the document: by name with its figures, or by its points, dragged, typed or nudged."""
+"""A response at a place of the document: by name with its figures, or by its points, dragged, typed
+or nudged."""
 
 from __future__ import annotations
 
@@ -30,9 +31,10 @@ from hypsos.desk.widgets.vanished_rows import while_there
 
 
 class ResponseEdit(QWidget):
-    """``get`` reads the response (None: unchanged), ``put`` takes a new one with words and what it merges with; ``source`` is
-    the present input in percent, or None; ``shown`` is the response as it works, where something else moves its points.
-    ``bare``: points alone, ``most`` of them, none of which moves in flight."""
+    """``get`` reads the response (None: unchanged), ``put`` takes a new one with words and what it
+    merges with; ``source`` is the present input in percent, or None; ``shown`` is the response as
+    it works, where something else moves its points. ``bare``: points alone, ``most`` of them, none
+    of which moves in flight."""
 
     def __init__(
         self,
@@ -68,9 +70,14 @@ class ResponseEdit(QWidget):
         self.complaint = label("", "complaint")
         self.complaint.hide()
         self.at = NumberField(
-            f"{about}: point at", lambda: self._point()[0], lambda v: self._typed(v, None), bounds=(-100, 100)
+            f"{about}: point at",
+            lambda: self._point()[0],
+            lambda v: self._typed(v, None),
+            bounds=(-100, 100),
         )
-        self.gives = NumberField(f"{about}: it gives", lambda: self._point()[1], lambda v: self._typed(None, v))
+        self.gives = NumberField(
+            f"{about}: it gives", lambda: self._point()[1], lambda v: self._typed(None, v)
+        )
         self.which = label("", "faint", wrap=False)
         self.drop = QPushButton("Take it away")
         self.drop.setObjectName("plain")
@@ -108,7 +115,7 @@ class ResponseEdit(QWidget):
         workbench.simulation.live_changed.connect(self._ride)
         self.refresh()
 
-    # -- showing ----------------------------------------------------------------------------------------------------
+    # -- showing ---------------------------------------------------------------------------------
 
     def response(self) -> Response:
         """The response as points, the unchanged one too."""
@@ -171,7 +178,9 @@ class ResponseEdit(QWidget):
         lift = self._lift()
         points = self._working().lifted(lift)
         self._take(self.response().changed({"points": points}), "points kept as they are now")
-        self.workbench.notices.noticed.emit("Kept. Put the lever back to its middle now, or it counts twice.")
+        self.workbench.notices.noticed.emit(
+            "Kept. Put the lever back to its middle now, or it counts twice."
+        )
 
     @while_there
     def _ride(self) -> None:
@@ -185,9 +194,11 @@ class ResponseEdit(QWidget):
         shape = SHAPES.get(name)
         for i, figure in enumerate(shape.figures if shape is not None else ()):
             field = NumberField(
-                f"{self.about}: {figure.words.lower()}", lambda i=i: self._figure(i), lambda v, i=i: self._figured(i, v),
+                f"{self.about}: {figure.words.lower()}",
+                lambda i=i: self._figure(i),
+                lambda v, i=i: self._figured(i, v),
                 bounds=(figure.low, figure.high),
-            )  # fmt: skip
+            )
             self.figures.append(field)
             self._figures.addWidget(label(figure.words, wrap=False))
             self._figures.addWidget(field)
@@ -197,7 +208,7 @@ class ResponseEdit(QWidget):
         name, figures = named_shape(self._get())
         return figures[index] if name == self._made_for and index < len(figures) else 0.0
 
-    # -- edits ------------------------------------------------------------------------------------------------------
+    # -- edits -----------------------------------------------------------------------------------
 
     def _take(self, response: Response | None, words: str, merge: str = "") -> None:
         try:
@@ -215,8 +226,14 @@ class ResponseEdit(QWidget):
         if name == BY_HAND:
             response = self.response()
             if named_shape(response)[0] != BY_HAND and len(response.points) == 2:
-                points = tuple((x, response.points[0][1] + (x + 100) / 200 * (response.points[1][1] - response.points[0][1]))
-                               for x in (-100.0, -50.0, 0.0, 50.0, 100.0))  # fmt: skip
+                points = tuple(
+                    (
+                        x,
+                        response.points[0][1]
+                        + (x + 100) / 200 * (response.points[1][1] - response.points[0][1]),
+                    )
+                    for x in (-100.0, -50.0, 0.0, 50.0, 100.0)
+                )
                 self._take(Response(points=points), "points by hand")
             else:
                 self._complain("Drag a point, or write its figures: then it is by hand.")
@@ -246,7 +263,9 @@ class ResponseEdit(QWidget):
         old = response.points[at]
         new, held = with_point(response, at, old[0] if x is None else x, old[1] if y is None else y)
         if held:
-            raise HypsosError("the next point lies there, and a point stays between its neighbours", "")
+            raise HypsosError(
+                "the next point lies there, and a point stays between its neighbours", ""
+            )
         self._put(new, f"{self.about}: point {at + 1}", f"{self.about} point {at}")
         self.refresh()
 
@@ -274,7 +293,8 @@ class ResponseEdit(QWidget):
 
     def _smoothed(self, on: bool) -> None:
         self._take(
-            self.response().changed({"shape": "smooth" if on else "straight"}), "smooth" if on else "straight lines"
+            self.response().changed({"shape": "smooth" if on else "straight"}),
+            "smooth" if on else "straight lines",
         )
 
     def _lived(self, keep: bool = False) -> None:

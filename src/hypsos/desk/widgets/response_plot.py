@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Responses drawn beside their numbers: all switch positions together, the present stick riding on the line."""
+"""Responses drawn beside their numbers: all switch positions together, the present stick riding on
+the line."""
 
 from __future__ import annotations
 
@@ -22,7 +23,8 @@ ACROSS = (-100, -50, 0, 50, 100)
 
 
 def ticks(top: float) -> tuple[int, list[int]]:
-    """A round step of which at most four reach from nothing to ``top``, and its multiples to both sides within that."""
+    """A round step of which at most four reach from nothing to ``top``, and its multiples to both
+    sides within that."""
     step = next((s for s in (1, 2, 5, 10, 20, 25, 50) if top / s <= 4.01), 100)
     count = int(top / step + 1e-9)
     return step, [k * step for k in range(-count, count + 1)]
@@ -39,9 +41,12 @@ class PlotLine:
 
 
 class ResponsePlot(QWidget):
-    """Lines with names at their ends, a point on the present one. ``x_words`` and ``y_words`` are (low end, high end)."""
+    """Lines with names at their ends, a point on the present one. ``x_words`` and ``y_words`` are
+    (low end, high end)."""
 
-    def __init__(self, x_words: tuple[str, str], y_words: tuple[str, str], parent: QWidget | None = None) -> None:
+    def __init__(
+        self, x_words: tuple[str, str], y_words: tuple[str, str], parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self._words = (x_words, y_words)
         self.least = 100.0
@@ -95,7 +100,10 @@ class ResponsePlot(QWidget):
 
     def _place(self, x: float, y: float) -> QPointF:
         box = self._box()
-        return QPointF(box.center().x() + x / 200 * box.width(), box.center().y() - y / self._top * box.height() / 2)
+        return QPointF(
+            box.center().x() + x / 200 * box.width(),
+            box.center().y() - y / self._top * box.height() / 2,
+        )
 
     def _dot_area(self) -> QRect:
         """The column in which the point and its guide stand."""
@@ -125,8 +133,12 @@ class ResponsePlot(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_axes(painter)
         self._paint_words(painter)
-        for i, line in sorted(enumerate(self.lines), key=lambda x: x[1].present):  # the present one above the others
-            pen = QPen(look.colour("sea" if line.present else "faint"), 2.6 if line.present else 1.4)
+        for i, line in sorted(
+            enumerate(self.lines), key=lambda x: x[1].present
+        ):  # the present one above the others
+            pen = QPen(
+                look.colour("sea" if line.present else "faint"), 2.6 if line.present else 1.4
+            )
             pen.setStyle(STYLES[i % len(STYLES)])
             painter.setPen(pen)
             origin, corner = self._place(0, 0), self._place(1, 1)
@@ -134,7 +146,9 @@ class ResponsePlot(QWidget):
             ys = origin.y() + line.y * (corner.y() - origin.y())
             painter.drawPolyline(QPolygonF(map(QPointF, xs.tolist(), ys.tolist())))
         high, free = look.px(15), -np.inf
-        for line in sorted(self.lines, key=lambda x: -float(x.y[-1])) if len(self.lines) > 1 else ():
+        for line in (
+            sorted(self.lines, key=lambda x: -float(x.y[-1])) if len(self.lines) > 1 else ()
+        ):
             painter.setFont(look.font(0.82, bold=line.present))
             painter.setPen(look.colour("ink" if line.present else "faint"))
             at = self._place(100, float(line.y[-1])) + QPointF(5, 0)
@@ -162,7 +176,9 @@ class ResponsePlot(QWidget):
             painter.drawLine(self._place(-100, y), self._place(100, y))
             painter.setPen(look.colour("faint"))
             spot = QRectF(0, self._place(0, y).y() - 9, box.left() - 6, 18)
-            painter.drawText(spot, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._figure(y))
+            painter.drawText(
+                spot, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self._figure(y)
+            )
 
     def _paint_words(self, painter: QPainter) -> None:
         box, high = self._box(), look.px(17)
@@ -177,4 +193,6 @@ class ResponsePlot(QWidget):
             (f"↑ {up}", QPointF(box.left(), box.top()), flags.AlignRight),
             (f"↓ {low}", QPointF(middle.x() + 6, box.bottom() - high), flags.AlignLeft),
         ):
-            painter.drawText(QRectF(corner.x(), corner.y(), half, high), to | flags.AlignVCenter, text)
+            painter.drawText(
+                QRectF(corner.x(), corner.y(), half, high), to | flags.AlignVCenter, text
+            )

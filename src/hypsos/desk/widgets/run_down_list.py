@@ -32,7 +32,9 @@ class RunDownList(SpokenControl):
         self._states: dict[str, StepState] = {}
         self._shown: list[tuple[StepState, str]] = []
         self.narrow = False
-        self.setToolTip("Touch a step, or use the up and down keys. Alt+1 to Alt+9, Alt+0 and Alt+- from anywhere.")
+        self.setToolTip(
+            "Touch a step, or use the up and down keys. Alt+1 to Alt+9, Alt+0 and Alt+- from anywhere."
+        )
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         workbench.simulation.model_changed.connect(self._read)
         workbench.document.log_changed.connect(self._read)
@@ -90,10 +92,13 @@ class RunDownList(SpokenControl):
 
     def _say(self) -> None:
         at = [s.key for s in STEPS].index(self.current)
-        self.speak(at + 1, f"{STEPS[at].verb}: {self.words(self.current)}; step {at + 1} of {len(STEPS)}")
+        self.speak(
+            at + 1, f"{STEPS[at].verb}: {self.words(self.current)}; step {at + 1} of {len(STEPS)}"
+        )
 
     def words(self, key: str, short: bool = False) -> str:
-        """How far a step has come; of the shakedown what it has found, ``short`` in the marks of its page."""
+        """How far a step has come; of the shakedown what it has found, ``short`` in the marks of
+        its page."""
         state, companions = self.state(key), self.workbench.companions
         if key == "shake" and companions.begun and companions.search.words():
             return companions.search.words(short)
@@ -110,16 +115,22 @@ class RunDownList(SpokenControl):
             box = QRectF(look.px(5), 8 + i * row, self.width() - look.px(9), row - 4)
             state = self.state(step.key)
             if step.key == self.current:
-                painter.setPen(QPen(look.colour("sea"), 2) if self.hasFocus() else Qt.PenStyle.NoPen)
+                painter.setPen(
+                    QPen(look.colour("sea"), 2) if self.hasFocus() else Qt.PenStyle.NoPen
+                )
                 painter.setBrush(look.colour("card"))
                 painter.drawRoundedRect(box, 6, 6)
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(look.colour("sea"))
-                painter.drawRoundedRect(QRectF(box.left(), box.top() + 6, 4, box.height() - 12), 2, 2)
+                painter.drawRoundedRect(
+                    QRectF(box.left(), box.top() + 6, 4, box.height() - 12), 2, 2
+                )
             self._paint_mark(painter, QPointF(x, box.center().y()), state)
             if self.narrow:
                 continue
-            text = QRectF(look.px(42), box.top() + look.px(6), self.width() - look.px(46), look.px(20))
+            text = QRectF(
+                look.px(42), box.top() + look.px(6), self.width() - look.px(46), look.px(20)
+            )
             painter.setPen(look.colour("ink"))
             painter.setFont(look.font(0.98, bold=step.key == self.current))
             painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, step.verb)
@@ -135,7 +146,11 @@ class RunDownList(SpokenControl):
         if state.name == "needs attention":
             painter.setPen(QPen(look.colour("rust"), 1.6))
             painter.setBrush(look.colour("rust"))
-            corners = [QPointF(0, -r * 1.15), QPointF(r * 1.15, r * 0.85), QPointF(-r * 1.15, r * 0.85)]
+            corners = [
+                QPointF(0, -r * 1.15),
+                QPointF(r * 1.15, r * 0.85),
+                QPointF(-r * 1.15, r * 0.85),
+            ]
             painter.drawPolygon(QPolygonF([c + p for p in corners]))
             painter.setPen(QPen(look.colour("on_rust"), 2, cap=Qt.PenCapStyle.RoundCap))
             painter.drawLine(c + QPointF(0, -r * 0.4), c + QPointF(0, r * 0.2))
@@ -146,8 +161,19 @@ class RunDownList(SpokenControl):
             painter.setBrush(look.colour("sea"))
         painter.drawEllipse(c, r, r)
         if state.name == "settled":
-            painter.setPen(QPen(look.colour("on_sea"), 2, cap=Qt.PenCapStyle.RoundCap, join=Qt.PenJoinStyle.RoundJoin))
-            tick = [c + QPointF(-r * 0.45, 0), c + QPointF(-r * 0.1, r * 0.4), c + QPointF(r * 0.5, -r * 0.4)]
+            painter.setPen(
+                QPen(
+                    look.colour("on_sea"),
+                    2,
+                    cap=Qt.PenCapStyle.RoundCap,
+                    join=Qt.PenJoinStyle.RoundJoin,
+                )
+            )
+            tick = [
+                c + QPointF(-r * 0.45, 0),
+                c + QPointF(-r * 0.1, r * 0.4),
+                c + QPointF(r * 0.5, -r * 0.4),
+            ]
             painter.drawPolyline(QPolygonF(tick))
         elif state.name == "proposed":
             painter.setPen(Qt.PenStyle.NoPen)

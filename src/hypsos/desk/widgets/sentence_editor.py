@@ -34,14 +34,19 @@ class WordButton(QPushButton):
         self.picked = word.choices[0].key if word.choices else ""
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Down):
+        if event is not None and event.key() in (
+            Qt.Key.Key_Return,
+            Qt.Key.Key_Enter,
+            Qt.Key.Key_Down,
+        ):
             self.click()
         else:
             super().keyPressEvent(event)
 
 
 class SentenceEditor(QWidget):
-    """The sentence of a condition at a place of the document, and a change of it as one named step."""
+    """The sentence of a condition at a place of the document, and a change of it as one named
+    step."""
 
     changed = pyqtSignal()
 
@@ -123,10 +128,16 @@ class SentenceEditor(QWidget):
         index = len(self.numbers)
         unit = word.unit if word.unit != "steps" else ""
         field = NumberField(
-            f"{self.about}: {word.about}", lambda: self._number(index).value, lambda value: self._put(index, value),
-            unit=unit, bounds=(word.low, word.high), step=0.1 if word.unit == "s" else 1.0,
-            digits=2 if word.unit == "s" else 1, width=78 if word.sides else 58, words=word.sides,
-        )  # fmt: skip
+            f"{self.about}: {word.about}",
+            lambda: self._number(index).value,
+            lambda value: self._put(index, value),
+            unit=unit,
+            bounds=(word.low, word.high),
+            step=0.1 if word.unit == "s" else 1.0,
+            digits=2 if word.unit == "s" else 1,
+            width=78 if word.sides else 58,
+            words=word.sides,
+        )
         self.numbers.append(field)
         if not word.signal:
             return [field]
@@ -139,9 +150,13 @@ class SentenceEditor(QWidget):
 
     def _put(self, index: int, value: float) -> None:
         word = self._number(index)
-        self._apply(word.put(value), f"{self.about}: {word.about} {number(value, 1)}", merge=f"{self.place} {index}")
+        self._apply(
+            word.put(value),
+            f"{self.about}: {word.about} {number(value, 1)}",
+            merge=f"{self.place} {index}",
+        )
 
-    # -- choosing ---------------------------------------------------------------------------------------------------
+    # -- choosing --------------------------------------------------------------------------------
 
     def _choose(self, button: WordButton) -> None:
         if self._menu is not None:
@@ -158,7 +173,9 @@ class SentenceEditor(QWidget):
                 made = menu.addMenu(worded(choice.group))
                 assert made is not None
                 groups[choice.group] = made
-            action = (groups[choice.group] if choice.group else menu).addAction(worded(choice.label))
+            action = (groups[choice.group] if choice.group else menu).addAction(
+                worded(choice.label)
+            )
             assert action is not None
             action.triggered.connect(partial(self.choose, button, choice.key))
         return menu
@@ -171,7 +188,9 @@ class SentenceEditor(QWidget):
         try:
             self._apply(word.put(key), f"{self.about}: {said}")
             self._complaint.hide()
-            if self.isVisible() and self.words:  # the word that stands there now goes on with the keyboard
+            if (
+                self.isVisible() and self.words
+            ):  # the word that stands there now goes on with the keyboard
                 self.words[min(place, len(self.words) - 1)].setFocus()
         except HypsosError as error:
             self._complaint.setText(error.plain)
@@ -182,10 +201,11 @@ class SentenceEditor(QWidget):
         self.refresh()
         self.changed.emit()
 
-    # -- now --------------------------------------------------------------------------------------------------------
+    # -- now -------------------------------------------------------------------------------------
 
     def _tell(self) -> None:
-        """Beside each line whether it holds now, with the reason in its tip; beside a number what it is compared with."""
+        """Beside each line whether it holds now, with the reason in its tip; beside a number what
+        it is compared with."""
         if not self.isVisible():
             return
         moment = self.workbench.state.moment
@@ -199,7 +219,9 @@ class SentenceEditor(QWidget):
                 truth.setText(words)  # type: ignore[attr-defined]
                 truth.setAccessibleName("holds now" if holds else "does not hold now")
             why = moment.because(line.text)
-            truth.setToolTip(f"{'It holds' if holds else 'It does not hold'}: {why}." if why else "")
+            truth.setToolTip(
+                f"{'It holds' if holds else 'It does not hold'}: {why}." if why else ""
+            )
         for name, shown in self._nows:
             shown.setText(f"now {level_words(name, round(moment.signal(name)))}")  # type: ignore[attr-defined]
 

@@ -26,7 +26,10 @@ KEYS = (
     (".  , on the aeroplane", "choose the next or last part"),
     ("Enter on a bar of Why", "go where its number is set"),
     ("Ctrl+1 … Ctrl+4", "outputs, why, hands where they are folded away, timeline"),
-    ("Left, Right on the timeline", "back and forth in time; Shift a second; Space pauses; [ ] mark a stretch"),
+    (
+        "Left, Right on the timeline",
+        "back and forth in time; Shift a second; Space pauses; [ ] mark a stretch",
+    ),
     ("Tab, Enter, Escape", "go on, press, bring a text back or put a notice away"),
     ("Ctrl+L", "cut the link, bring it back"),
     ("Up, Down in a number", "step it; Shift coarse, Ctrl fine"),
@@ -77,7 +80,9 @@ class Shortcuts(QFrame):
             inner.adjustSize()
             wide, tall = inner.sizeHint().width() + 64, inner.sizeHint().height() + look.px(70)
             self.resize(min(wide, parent.width() - 16), min(tall, parent.height() - 16))
-            self.move((parent.width() - self.width()) // 2, max(8, (parent.height() - self.height()) // 2))
+            self.move(
+                (parent.width() - self.width()) // 2, max(8, (parent.height() - self.height()) // 2)
+            )
         self.show()
         self.raise_()
         self.setFocus()

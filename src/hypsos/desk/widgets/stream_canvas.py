@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The streams of a model drawn: hands at the left, signals between, surfaces at the right, as wide as what they carry now."""
+"""The streams of a model drawn: hands at the left, signals between, surfaces at the right, as wide
+as what they carry now."""
 
 from __future__ import annotations
 
@@ -8,7 +9,17 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap, QPolygonF, QResizeEvent
+from PyQt6.QtGui import (
+    QColor,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QPolygonF,
+    QResizeEvent,
+)
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.base.figure_words import number
@@ -24,7 +35,8 @@ RIBS = 14
 
 
 class StreamCanvas(QWidget):
-    """Signals the stream or the node that was picked, and two nodes between which a line was drawn."""
+    """Signals the stream or the node that was picked, and two nodes between which a line was
+    drawn."""
 
     picked = pyqtSignal(object)
     node_picked = pyqtSignal(str)
@@ -44,7 +56,8 @@ class StreamCanvas(QWidget):
         self._places: dict[str, QRectF] = {}
         self._paths: dict[Key, QPainterPath] = {}
         self._ribs: dict[Key, tuple[NDArray[np.float64], NDArray[np.float64]]] = {}
-        """Points along each stream, and across it at each of them the way to its side; both (n, 2)."""
+        """Points along each stream, and across it at each of them the way to its side; both (n,
+        2)."""
         self._still: QPixmap | None = None
         self._names: QPixmap | None = None
         """The names, which lie over the streams."""
@@ -52,7 +65,9 @@ class StreamCanvas(QWidget):
         self._to = QPointF()
         self.setMouseTracking(True)
         self.setAccessibleName("Streams from the hands to the surfaces")
-        self.setToolTip("Touch a stream or a name. Draw from a hand or a signal to a surface for a new one.")
+        self.setToolTip(
+            "Touch a stream or a name. Draw from a hand or a signal to a surface for a new one."
+        )
         look.follow(self, self._dress)
 
     def _dress(self) -> None:
@@ -95,13 +110,16 @@ class StreamCanvas(QWidget):
         self._still = None
         self.update()
 
-    # -- places -----------------------------------------------------------------------------------------------------
+    # -- places ----------------------------------------------------------------------------------
 
     def _lay_out(self) -> None:
-        """Columns of names: each signal beside what it feeds and is fed by, so that streams cross little."""
+        """Columns of names: each signal beside what it feeds and is fed by, so that streams cross
+        little."""
         self._places.clear()
         self._paths.clear()
-        self._hands, self._parts = ({n.name for n in self.net.nodes if n.column == c} for c in (0, 2))
+        self._hands, self._parts = (
+            {n.name for n in self.net.nodes if n.column == c} for c in (0, 2)
+        )
         self._ribs.clear()
         wide, tall = self.width(), float(look.px(20))
         room = (0.26, 0.27, 0.27)
@@ -114,7 +132,9 @@ class StreamCanvas(QWidget):
         for nodes, left, share in zip((hands, middles, rights), lefts, room, strict=True):
             step = self.height() / max(1, len(nodes))
             for i, n in enumerate(nodes):
-                self._places[n.name] = QRectF(left * wide, (i + 0.5) * step - tall / 2, share * wide, tall)
+                self._places[n.name] = QRectF(
+                    left * wide, (i + 0.5) * step - tall / 2, share * wide, tall
+                )
         for s in self.net.streams:
             a, b = self._places.get(s.source), self._places.get(s.target)
             if a is None or b is None:
@@ -125,7 +145,9 @@ class StreamCanvas(QWidget):
             bend = abs(end.x() - start.x()) / 2 or 40.0
             path = QPainterPath(start)
             turn = -40.0 if start.x() == end.x() else bend
-            path.cubicTo(start + QPointF(turn, 0), end - QPointF(bend if turn > 0 else 40.0, 0), end)
+            path.cubicTo(
+                start + QPointF(turn, 0), end - QPointF(bend if turn > 0 else 40.0, 0), end
+            )
             self._paths[s.key] = path
             self._ribs[s.key] = _ribs(path)
 
@@ -133,7 +155,11 @@ class StreamCanvas(QWidget):
         return [n for n in self.net.nodes if n.column == column]
 
     def _mean(self, node: Node, heights: Mapping[str, float], back: bool) -> float:
-        found = [heights[s.target] for s in self.net.streams if s.source == node.name and s.target in heights]
+        found = [
+            heights[s.target]
+            for s in self.net.streams
+            if s.source == node.name and s.target in heights
+        ]
         return sum(found) / len(found) if found else 0.5
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -145,7 +171,9 @@ class StreamCanvas(QWidget):
         found: list[tuple[float, Stream]] = []
         for s in self.net.streams:
             path = self._paths.get(s.key)
-            if path is None or not path.controlPointRect().adjusted(-GRAB, -GRAB, GRAB, GRAB).contains(at):
+            if path is None or not path.controlPointRect().adjusted(
+                -GRAB, -GRAB, GRAB, GRAB
+            ).contains(at):
                 continue
             places = [path.pointAtPercent(k / 40) for k in range(41)]
             if min((p - at).manhattanLength() for p in places) < GRAB + self._width(s.key):
@@ -154,7 +182,9 @@ class StreamCanvas(QWidget):
 
     def node_at(self, at: QPointF) -> str:
         """The name under a point."""
-        return next((n for n, box in self._places.items() if box.adjusted(-3, -2, 3, 2).contains(at)), "")
+        return next(
+            (n for n, box in self._places.items() if box.adjusted(-3, -2, 3, 2).contains(at)), ""
+        )
 
     def _width(self, key: Key) -> float:
         return min(2.2 * WIDEST, abs(self.carries.get(key, 0.0)) / 100.0 * WIDEST)
@@ -163,9 +193,14 @@ class StreamCanvas(QWidget):
         """A stream as an area of a width: filled, which costs a fifth of a stroke."""
         points, across = self._ribs[key]
         half = across * (wide / 2)
-        return QPolygonF([QPointF(x, y) for x, y in np.concatenate([points + half, (points - half)[::-1]]).tolist()])
+        return QPolygonF(
+            [
+                QPointF(x, y)
+                for x, y in np.concatenate([points + half, (points - half)[::-1]]).tolist()
+            ]
+        )
 
-    # -- painting ---------------------------------------------------------------------------------------------------
+    # -- painting --------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         if self._still is None or self._names is None:
@@ -197,8 +232,12 @@ class StreamCanvas(QWidget):
             box = self._places.get(name)
             if box is not None:
                 painter.setPen(look.colour("faint"))
-                spot = QRectF(box.left() + 6, box.bottom() - look.px(9), box.width() - 8, look.px(12))
-                painter.drawText(spot, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+                spot = QRectF(
+                    box.left() + 6, box.bottom() - look.px(9), box.width() - 8, look.px(12)
+                )
+                painter.drawText(
+                    spot, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words
+                )
         if self._from is not None:
             painter.setPen(QPen(look.colour("sea"), 2, Qt.PenStyle.DashLine))
             painter.drawLine(self._places[self._from].center(), self._to)
@@ -248,11 +287,13 @@ class StreamCanvas(QWidget):
             words = fitted.elidedText(n.words, Qt.TextElideMode.ElideRight, int(box.width()) - 10)
             up = look.px(6) if n.column == 2 else 0
             spot = box.adjusted(6, -up, -2, -up)
-            painter.drawText(spot, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+            painter.drawText(
+                spot, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words
+            )
         painter.end()
         return still
 
-    # -- hands ------------------------------------------------------------------------------------------------------
+    # -- hands -----------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -289,7 +330,9 @@ def _shape_of(net: Net) -> object:
 
 
 def _ribs(path: QPainterPath) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    points = np.array([(p.x(), p.y()) for p in (path.pointAtPercent(k / RIBS) for k in range(RIBS + 1))])
+    points = np.array(
+        [(p.x(), p.y()) for p in (path.pointAtPercent(k / RIBS) for k in range(RIBS + 1))]
+    )
     along = np.gradient(points, axis=0)
     length = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-9)
     return points, np.stack([-along[:, 1], along[:, 0]], axis=1) / length[:, None]

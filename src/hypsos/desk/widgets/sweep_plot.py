@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A part against a hand, all lines together; painted onto the window, a picture or a drawing alike."""
+"""A part against a hand, all lines together; painted onto the window, a picture or a drawing
+alike."""
 
 from __future__ import annotations
 
@@ -17,7 +18,8 @@ from hypsos.desk.widgets.response_plot import STYLES, ticks
 
 
 class SweepPlot(QWidget):
-    """``x_words`` and ``y_words`` say what the axes are; ``ends`` what less and more of y mean (up, down)."""
+    """``x_words`` and ``y_words`` say what the axes are; ``ends`` what less and more of y mean (up,
+    down)."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -30,7 +32,9 @@ class SweepPlot(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(look.px(420), look.px(260))
 
-    def show_lines(self, lines: Sequence[SweepLine], unit: str, x_words: str, ends: tuple[str, str]) -> None:
+    def show_lines(
+        self, lines: Sequence[SweepLine], unit: str, x_words: str, ends: tuple[str, str]
+    ) -> None:
         """Show these lines in a unit."""
         self.lines, self.unit, self.x_words, self.ends = lines, unit, x_words, ends
         said = "; ".join(f"{line.name}: {self._said(line)}" for line in lines)
@@ -41,7 +45,10 @@ class SweepPlot(QWidget):
         y = line.values(self.unit)
         if y is None:
             return "no figures"
-        words = [f"{number(abs(float(v)), 1)} {self.unit} {self.ends[float(v) > 0]}" for v in (y[0], y[-1])]
+        words = [
+            f"{number(abs(float(v)), 1)} {self.unit} {self.ends[float(v) > 0]}"
+            for v in (y[0], y[-1])
+        ]
         return f"from {words[0]} to {words[1]}"
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -55,7 +62,9 @@ class SweepPlot(QWidget):
         found = [(line, y) for line in self.lines if (y := line.values(self.unit)) is not None]
         if not found:
             painter.setPen(look.colour("faint"))
-            painter.drawText(area, Qt.AlignmentFlag.AlignCenter, "This part has no figures in this unit.")
+            painter.drawText(
+                area, Qt.AlignmentFlag.AlignCenter, "This part has no figures in this unit."
+            )
             return
         top = max(1.0, *(float(np.nanmax(np.abs(y))) for _, y in found))
         step = ticks(top)[0]
@@ -77,17 +86,23 @@ class SweepPlot(QWidget):
             painter.setPen(look.colour("faint"))
             words = f"{number(abs(value))} {self.unit}"
             spot = QRectF(area.left(), at(low, value).y() - 8, box.left() - area.left() - 5, 16)
-            painter.drawText(spot, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+            painter.drawText(
+                spot, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words
+            )
         for value in np.linspace(low, high, 5 if high - low > 10 else len(x)):
             a, b = at(float(value), -top), at(float(value), top)
             painter.setPen(QPen(look.colour("line"), 1))
             painter.drawLine(a, b)
             painter.setPen(look.colour("faint"))
             painter.drawText(
-                QRectF(b.x() - 30, box.bottom() + 2, 60, 14), Qt.AlignmentFlag.AlignHCenter, number(float(value))
+                QRectF(b.x() - 30, box.bottom() + 2, 60, 14),
+                Qt.AlignmentFlag.AlignHCenter,
+                number(float(value)),
             )
         painter.drawText(
-            QRectF(box.left(), box.bottom() + 14, box.width(), 15), Qt.AlignmentFlag.AlignHCenter, self.x_words
+            QRectF(box.left(), box.bottom() + 14, box.width(), 15),
+            Qt.AlignmentFlag.AlignHCenter,
+            self.x_words,
         )
         painter.drawText(box.topLeft() + QPointF(4, 11), f"↑ {self.ends[0]}")
         painter.drawText(box.bottomLeft() + QPointF(4, -4), f"↓ {self.ends[1]}")
@@ -96,7 +111,9 @@ class SweepPlot(QWidget):
             path = QPainterPath(at(float(line.x[0]), float(y[0])))
             for px, py in zip(line.x[1:], y[1:], strict=True):
                 path.lineTo(at(float(px), float(py)))
-            painter.setPen(QPen(look.colour("sea" if i % 2 == 0 else "ochre"), 2.2, STYLES[i % len(STYLES)]))
+            painter.setPen(
+                QPen(look.colour("sea" if i % 2 == 0 else "ochre"), 2.2, STYLES[i % len(STYLES)])
+            )
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPath(path)
             spot_y = at(high, float(y[-1])).y()

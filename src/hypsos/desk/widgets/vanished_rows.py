@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Rows of a page whose thing has gone: an undo, another window, a neighbour's button took it out under a hand."""
+"""Rows of a page whose thing has gone: an undo, another window, a neighbour's button took it out
+under a hand."""
 
 from __future__ import annotations
 
@@ -12,10 +13,11 @@ from hypsos.core.base.lookup import GoneError
 
 
 def while_there(slot: Callable[..., Any]) -> Callable[..., None]:
-    """A slot that does nothing once what its row shows has gone: a field hands in what was typed as it leaves the screen.
+    """A slot that does nothing once what its row shows has gone: a field hands in what was typed as
+    it leaves the screen.
 
-    A signal may carry more than the slot takes, such as a button's tick; Qt leaves that out by itself, and so does this.
-    """
+    A signal may carry more than the slot takes, such as a button's tick; Qt leaves that out by
+    itself, and so does this."""
     code = slot.__code__
     most = code.co_argcount if not code.co_flags & CO_VARARGS else None
 

@@ -20,10 +20,15 @@ MOST_SAID = 36
 
 
 class WhenLine(QFrame):
-    """The condition at a place of the document. ``about`` names what asks it; ``verb`` is what it does while it holds."""
+    """The condition at a place of the document. ``about`` names what asks it; ``verb`` is what it
+    does while it holds."""
 
     def __init__(
-        self, workbench: Workbench, place: ConditionPlace, about: Callable[[], str], verb: str = "acts"
+        self,
+        workbench: Workbench,
+        place: ConditionPlace,
+        about: Callable[[], str],
+        verb: str = "acts",
     ) -> None:
         super().__init__()
         self.workbench, self.place, self.about, self.verb = workbench, place, about, verb

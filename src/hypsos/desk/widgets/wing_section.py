@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A section of the wing at one station with its surface at its angle; the trailing edge can be dragged."""
+"""A section of the wing at one station with its surface at its angle; the trailing edge can be
+dragged."""
 
 from __future__ import annotations
 
@@ -15,7 +16,8 @@ STEEPEST = 50.0
 
 
 class WingSection(QWidget):
-    """``share`` is the surface's part of the chord; signals degrees as the trailing edge is dragged, + is down."""
+    """``share`` is the surface's part of the chord; signals degrees as the trailing edge is
+    dragged, + is down."""
 
     dragged = pyqtSignal(float)
 
@@ -48,7 +50,9 @@ class WingSection(QWidget):
         wide, middle, hinge = self.width() - 12.0, self.height() / 2, self._hinge()
         thick = 0.065 * wide
         front = QPainterPath(QPointF(hinge.x(), middle - thick * 0.75))
-        front.cubicTo(QPointF(20, middle - thick * 1.5), QPointF(6, middle - thick), QPointF(6, middle))
+        front.cubicTo(
+            QPointF(20, middle - thick * 1.5), QPointF(6, middle - thick), QPointF(6, middle)
+        )
         front.cubicTo(
             QPointF(6, middle + thick * 0.7),
             QPointF(20, middle + thick * 0.8),
@@ -74,7 +78,7 @@ class WingSection(QWidget):
         at = self._hinge()
         return QTransform().translate(at.x(), at.y()).rotate(min(60.0, max(-60.0, degrees)))
 
-    # -- hands ------------------------------------------------------------------------------------------------------
+    # -- hands -----------------------------------------------------------------------------------
 
     def _angle(self, at: QPointF) -> float:
         hinge = self._hinge()
@@ -87,9 +91,13 @@ class WingSection(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if self._held:
-            self.dragged.emit(round(min(STEEPEST, max(-STEEPEST, self._angle(event.position()))) * 2) / 2)
+            self.dragged.emit(
+                round(min(STEEPEST, max(-STEEPEST, self._angle(event.position()))) * 2) / 2
+            )
         else:
-            over = QRectF(self._hinge().x(), 0, self.width(), self.height()).contains(event.position())
+            over = QRectF(self._hinge().x(), 0, self.width(), self.height()).contains(
+                event.position()
+            )
             self.setCursor(Qt.CursorShape.SizeVerCursor if over else Qt.CursorShape.ArrowCursor)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:

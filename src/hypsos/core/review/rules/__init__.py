@@ -42,13 +42,17 @@ _IN_THE_ORDER_OF_DANGER = (
     channel_defaults, receiver_numbers, transmitter_needs, linkage_reach, switch_jumps, cancelled_lines, wing_edge,
     conditions_in_use, flicker, announcements_due,
 )  # fmt: skip
-STATEMENTS: dict[str, Statement] = {rule.STATEMENT.code: rule.STATEMENT for rule in _IN_THE_ORDER_OF_DANGER}
+STATEMENTS: dict[str, Statement] = {
+    rule.STATEMENT.code: rule.STATEMENT for rule in _IN_THE_ORDER_OF_DANGER
+}
 """Each statement by its code, in the order of danger, in which they are searched."""
 
 
 def motor_rules(model: Model) -> list[type[MotorRule]]:
     """What is looked for in everything that can happen to the motors of a model."""
-    return [s.motors for s in STATEMENTS.values() if s.motors is not None and s.motors.asked_of(model)]
+    return [
+        s.motors for s in STATEMENTS.values() if s.motors is not None and s.motors.asked_of(model)
+    ]
 
 
 def motor_search(

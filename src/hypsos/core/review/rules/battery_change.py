@@ -1,9 +1,9 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """M4: after a change of the flight battery with everything left as it was, no motor starts.
 
-The battery is changed in real time, away for longer and for shorter. A receiver with a battery of its own loses no link by it:
-a motor that runs then goes on being told to. A controller that waits for idle starts in neither case.
-"""
+The battery is changed in real time, away for longer and for shorter. A receiver with a battery of
+its own loses no link by it: a motor that runs then goes on being told to. A controller that waits
+for idle starts in neither case."""
 
 from __future__ import annotations
 
@@ -39,8 +39,9 @@ class BatteryChange(MotorRule):
         """Motor -> situations in which it runs, from which the flight battery is changed."""
 
     def after_all_acts(self) -> None:
-        """Find the situations in which a motor runs from which the flight battery is changed: those after which it runs again
-        where everything that waits has waited, and the first ones of all."""
+        """Find the situations in which a motor runs from which the flight battery is changed: those
+        after which it runs again where everything that waits has waited, and the first ones of
+        all."""
         search, reach, nodes = self.search, self.search.reach, self.search.reach.nodes
         power_knob = next((i for i, k in enumerate(search.grid.knobs) if k.name == "power"), None)
         if power_knob is None or not len(reach.seen):
@@ -56,11 +57,15 @@ class BatteryChange(MotorRule):
             turns = stands > -100.0 + MORE
             runs, power = on[turns], stands[turns]
             again = self._runs_again(n, runs, unpowered)
-            firsts = [search.shortest(runs[x], power[x], CHANGES_TRIED) for x in (again, np.arange(len(runs)))]
+            firsts = [
+                search.shortest(runs[x], power[x], CHANGES_TRIED)
+                for x in (again, np.arange(len(runs)))
+            ]
             self._running[n] = [*firsts[0], *firsts[1]]
 
     def _runs_again(self, n: int, runs: Places, unpowered: Places) -> Places:
-        """Which of these situations leave a motor running after the power was gone until everything had waited its time."""
+        """Which of these situations leave a motor running after the power was gone until everything
+        had waited its time."""
         reach, nodes = self.search.reach, self.search.reach.nodes
         first = reach.then(nodes.memory[runs], unpowered[runs])
         gone = None if first is None else reach.then(reach.passed(first[0]), unpowered[runs])
@@ -71,7 +76,9 @@ class BatteryChange(MotorRule):
 
     def beside(self) -> Iterator[Finding]:
         found = [] if self.search.stopped() else list(self._changed_battery())
-        self.search.restarts = {n for n, lead in enumerate(self.search.leads) for f in found if lead.target in f.seen}
+        self.search.restarts = {
+            n for n, lead in enumerate(self.search.leads) for f in found if lead.target in f.seen
+        }
         yield from found[:1]
 
     def _changed_battery(self) -> Iterator[Finding]:
@@ -84,21 +91,30 @@ class BatteryChange(MotorRule):
                     break
 
     def _restarted(self, n: int, node: int) -> Finding | None:
-        """A motor that turns by itself after a change of the battery: by how much, and after how long without one.
+        """A motor that turns by itself after a change of the battery: by how much, and after how
+        long without one.
 
-        It is looked for where it would turn after the longest time away first: that is what a change of the battery is.
-        """
+        It is looked for where it would turn after the longest time away first: that is what a
+        change of the battery is."""
         stage = self.search.stage
         proof = proved(stage, self.search.way(node), self._runs(n))
         guard = self.model.program.guard
         if not proof.confirmed or guard is None:
             return None
         own = self.model.receiver.power == "own battery"
-        about = (guard.relock_s - 0.1, guard.relock_s + 0.1) if guard.level >= WHOLE_GUARD and not own else ()
+        about = (
+            (guard.relock_s - 0.1, guard.relock_s + 0.1)
+            if guard.level >= WHOLE_GUARD and not own
+            else ()
+        )
         start = (proof.moves[-1].t_s if proof.moves else 0.0) + max(1.0, stage.settle_s)
         for away_s in sorted({x for x in (*AWAY_S, *about) if x > 0}, reverse=True):
             out = FindingMove(round(start, 3), "flight_battery", 0.0)
-            moves = (*proof.moves, out, FindingMove(round(start + away_s, 3), "flight_battery", 1.0))
+            moves = (
+                *proof.moves,
+                out,
+                FindingMove(round(start + away_s, 3), "flight_battery", 1.0),
+            )
             played = stage.play(moves, proof.look_s, (self.search.leads[n].target,))
             power = self._turning(n, played, start + away_s)
             if power > MORE / 2:
@@ -116,7 +132,8 @@ class BatteryChange(MotorRule):
         return check
 
     def _turning(self, n: int, played: Played, since_s: float) -> float:
-        """The most power with which it turns from a second on: by its pulse, where its controller has a battery and lets it."""
+        """The most power with which it turns from a second on: by its pulse, where its controller
+        has a battery and lets it."""
         from_frame = int(np.searchsorted(played.t_s, since_s - 1e-6))
         trace = played.result.outputs[self.search.leads[n].name]
         ready = np.broadcast_to(np.asarray(trace.ready, bool), played.t_s.shape)
@@ -135,10 +152,20 @@ class BatteryChange(MotorRule):
             when = f"after {plain(round(away_s, 2))} s without the flight battery"
         return f"{label} starts by itself with {number(power)} % power {when}."
 
-    def _finding(self, n: int, level: Level, text: str, moves: tuple[FindingMove, ...], look_s: float) -> Finding:
+    def _finding(
+        self, n: int, level: Level, text: str, moves: tuple[FindingMove, ...], look_s: float
+    ) -> Finding:
         said = captions(self.model, moves)
         return Finding(
-            "M4", level, "program.guard.level", text, True, moves, said, look_s, (self.search.leads[n].target,)
+            "M4",
+            level,
+            "program.guard.level",
+            text,
+            True,
+            moves,
+            said,
+            look_s,
+            (self.search.leads[n].target,),
         )
 
 
@@ -148,8 +175,13 @@ def repairs(model: Model, finding: Finding) -> Repairs:
         return
     yield from lock_after_lost_link(model, finding)
     motors = {m.name for m in model.airframe.motors}
-    leads = tuple(x.changed({"waits_for_idle": True}) if x.target in motors else x for x in model.leads)
-    yield "Say that the controllers wait for idle, if they do", lambda: model.changed({"leads": leads})
+    leads = tuple(
+        x.changed({"waits_for_idle": True}) if x.target in motors else x for x in model.leads
+    )
+    yield (
+        "Say that the controllers wait for idle, if they do",
+        lambda: model.changed({"leads": leads}),
+    )
 
 
 STATEMENT = Statement(

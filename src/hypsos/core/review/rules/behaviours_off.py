@@ -33,7 +33,8 @@ MOST_ROWS = 1500
 
 
 class Group(NamedTuple):
-    """Lines that belong together: what they are called, the place, the lines, and the condition under which they act."""
+    """Lines that belong together: what they are called, the place, the lines, and the condition
+    under which they act."""
 
     label: str
     path: str
@@ -65,19 +66,33 @@ class BehavioursOff:
         for found in origins.values():
             mixes = [program.mixes[i] for i in found]
             whens = [m.when for m in mixes if m.when is not None]
-            when = max(sorted(set(whens)), key=whens.count) if whens and 2 * len(whens) >= len(mixes) else None
+            when = (
+                max(sorted(set(whens)), key=whens.count)
+                if whens and 2 * len(whens) >= len(mixes)
+                else None
+            )
             yield Group(mixes[0].name, f"program.mixes[{found[0]}]", tuple(mixes), when)
 
     def hangs_on(self, group: Group) -> tuple[object, ...]:
         """All of the document on which it hangs what a group gives while it is off."""
         program, moved = self.model.program, {x.target for x in group.lines}
-        feeding = tuple(p.line for p in all_lines(self.model) if p.line.target in {x.source for x in group.lines})
+        feeding = tuple(
+            p.line
+            for p in all_lines(self.model)
+            if p.line.target in {x.source for x in group.lines}
+        )
         leads = tuple(x for x in self.model.leads if x.target in moved)
         axes = tuple(program.felt(a) for a in program.axes)
         return (
-            group, feeding, leads, axes, program.shared_values(), program.logic, tuple(m.when for m in program.modes),
+            group,
+            feeding,
+            leads,
+            axes,
+            program.shared_values(),
+            program.logic,
+            tuple(m.when for m in program.modes),
             self.model.transmitter,
-        )  # fmt: skip
+        )
 
     def off(self, group: Group) -> Iterator[Finding]:
         """What still comes from a behaviour that is switched off."""
@@ -89,15 +104,26 @@ class BehavioursOff:
                 level: Level = "fault"
                 if place is not None and _acts_just_there(group, place):
                     gives = f"{group.label} gives {part.label.lower()} {side_percent(part, amount)} {what}"
-                    level, text = "advice", f"{gives}, and a line of it acts just there. Is that meant?"
+                    level, text = (
+                        "advice",
+                        f"{gives}, and a line of it acts just there. Is that meant?",
+                    )
                 moves = () if place is None else (FindingMove(0.0, *place),)
                 said = captions(self.model, moves)
                 yield Finding(
-                    "S5", level, group.path, text, seen=(part.name,), moves=moves, captions=said, length_s=LOOK_S
+                    "S5",
+                    level,
+                    group.path,
+                    text,
+                    seen=(part.name,),
+                    moves=moves,
+                    captions=said,
+                    length_s=LOOK_S,
                 )
 
     def _offs(self, group: Group) -> Iterator[tuple[str, str | None, tuple[str, float] | None]]:
-        """When a group is off: in words; the condition that does not hold then; or a switch and its position."""
+        """When a group is off: in words; the condition that does not hold then; or a switch and its
+        position."""
         gated = self._gated(group)
         moving = [x for x in group.lines if x.target in self.search.leads and x.source not in gated]
         leaks = any(x.when != group.when for x in moving)
@@ -107,7 +133,11 @@ class BehavioursOff:
         for control in self._switches_read(group):
             for i, name in enumerate(control.positions):
                 if name.strip().lower() in OFF:
-                    yield f"with {control_label(self.model, control.name)} at {name}", None, (control.name, float(i))
+                    yield (
+                        f"with {control_label(self.model, control.name)} at {name}",
+                        None,
+                        (control.name, float(i)),
+                    )
 
     def _switches_read(self, group: Group) -> Iterator[Control]:
         """The switches that lines of a group read, or by whose positions they act."""
@@ -119,15 +149,26 @@ class BehavioursOff:
                 yield control
 
     def _gated(self, group: Group) -> set[str]:
-        """The signals that are nothing while a group is off, as all that feeds them is; what is made of nothing is nothing."""
+        """The signals that are nothing while a group is off, as all that feeds them is; what is
+        made of nothing is nothing."""
         feeding: dict[str, list[MixLine]] = {}
         for placed in all_lines(self.model):
             feeding.setdefault(placed.line.target, []).append(placed.line)
-        off = {t for t, lines in feeding.items() if all(x.when == group.when or x.combine == "scale" for x in lines)}
-        lifted = {x.source for x in group.lines if x.response is not None and x.when != group.when and _at_zero(x)}
+        off = {
+            t
+            for t, lines in feeding.items()
+            if all(x.when == group.when or x.combine == "scale" for x in lines)
+        }
+        lifted = {
+            x.source
+            for x in group.lines
+            if x.response is not None and x.when != group.when and _at_zero(x)
+        }
         return off - lifted
 
-    def _leak(self, group: Group, wrong: str | None, place: tuple[str, float] | None) -> tuple[Part, float] | None:
+    def _leak(
+        self, group: Group, wrong: str | None, place: tuple[str, float] | None
+    ) -> tuple[Part, float] | None:
         targets = sorted({x.target for x in group.lines} & self.search.leads.keys())
         if not targets:
             return None
@@ -163,11 +204,19 @@ class BehavioursOff:
         if asks.realm == "mode":
             names = [m.name for m in reachable.model_slice.model.program.modes]
             found = (
-                reachable.columns["modes"] == names.index(asks.name) if asks.name in names else np.zeros(count, bool)
+                reachable.columns["modes"] == names.index(asks.name)
+                if asks.name in names
+                else np.zeros(count, bool)
             )
         elif asks.position is not None:
-            column = reachable.columns.get(f"place:{asks.name}", reachable.columns.get(f"count:{asks.name}"))
-            found = column == asks.position if column is not None else np.full(count, asks.position == 0)
+            column = reachable.columns.get(
+                f"place:{asks.name}", reachable.columns.get(f"count:{asks.name}")
+            )
+            found = (
+                column == asks.position
+                if column is not None
+                else np.full(count, asks.position == 0)
+            )
         else:
             found = reachable.columns.get(f"flag:{asks.name}", np.zeros(count)) > 0
         return np.asarray(np.asarray(found) != asks.negated, bool)
@@ -176,13 +225,23 @@ class BehavioursOff:
         """The model with this group's lines only."""
         program = self.model.program
         keep = group.when  # asked by a line of its own that gives nothing, so that it is searched
-        idle = MixLine(name="asks", target=group.lines[0].target, source="full", gain=0.0, when=keep)
+        idle = MixLine(
+            name="asks", target=group.lines[0].target, source="full", gain=0.0, when=keep
+        )
         modes = tuple(m.changed({"presets": {}}) for m in program.modes)
         fields = {
-            "recipes": (), "detached": (), "mixes": (*group.lines, *((idle,) if keep is not None else ())),
-            "tunables": program.shared_values(), "axes": tuple(program.felt(a) for a in program.axes), "modes": modes,
-            "signals": tuple({"name": n, "label": x} for n, x in program.signal_labels().items() if n not in USUAL),
-        }  # fmt: skip
+            "recipes": (),
+            "detached": (),
+            "mixes": (*group.lines, *((idle,) if keep is not None else ())),
+            "tunables": program.shared_values(),
+            "axes": tuple(program.felt(a) for a in program.axes),
+            "modes": modes,
+            "signals": tuple(
+                {"name": n, "label": x}
+                for n, x in program.signal_labels().items()
+                if n not in USUAL
+            ),
+        }
         return self.model.changed({"program": program.changed(fields)})
 
 
@@ -191,7 +250,11 @@ def _acts_just_there(group: Group, place: tuple[str, float]) -> bool:
     control, position = place
     for line in group.lines:
         asks = asked(line.when) if line.when is not None else None
-        if asks is not None and not asks.negated and (asks.name, asks.position) == (control, int(position)):
+        if (
+            asks is not None
+            and not asks.negated
+            and (asks.name, asks.position) == (control, int(position))
+        ):
             return True
     return False
 
@@ -215,5 +278,9 @@ def of_surfaces(search: SurfaceSearch) -> Iterator[SurfaceQuestion]:
 
 
 STATEMENT = Statement(
-    "S5", "A behaviour that is switched off gives nothing.", "fault", "surfaces", surfaces=of_surfaces
+    "S5",
+    "A behaviour that is switched off gives nothing.",
+    "fault",
+    "surfaces",
+    surfaces=of_surfaces,
 )

@@ -51,7 +51,9 @@ class CancelledLines:
         for c in look.why[name]:
             if c.kind in ("stick", "mix", "trim"):
                 path = search.placed(sampler, c.path)
-                path = path if c.kind != "trim" else next((p for _, p in reversed(list(sums))), path)
+                path = (
+                    path if c.kind != "trim" else next((p for _, p in reversed(list(sums))), path)
+                )
                 amount = np.asarray(c.amount)
                 label = next((x for x, p in sums if p == path), c.label)
                 sums[label, path] = sums.get((label, path), 0.0) + amount

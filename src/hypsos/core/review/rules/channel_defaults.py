@@ -13,7 +13,8 @@ from hypsos.core.review.rules.statement import DocumentQuestion, Statement
 
 
 def defaults(model: Model) -> Iterator[Finding]:
-    """Servos that nothing moves, and channels for which nobody has said what they do without the link."""
+    """Servos that nothing moves, and channels for which nobody has said what they do without the
+    link."""
     fed = {p.line.target for p in all_lines(model)} | {
         t for m in model.program.modes for t, v in m.presets.items() if v
     }

@@ -44,17 +44,31 @@ class ConditionsInUse:
             if node.name not in asked_for:
                 if node.label != UNNAMED or not condition_users(self.model, node.name):
                     text = f"Nothing goes by “{self._called(node)}”."
-                    yield Finding("L2", "advice", path, text, cause="conditions nothing goes by", variant=UNUSED)
+                    yield Finding(
+                        "L2",
+                        "advice",
+                        path,
+                        text,
+                        cause="conditions nothing goes by",
+                        variant=UNUSED,
+                    )
                 continue
             word = always_or_never(self.model, node)
             if word:
-                yield Finding("L2", "advice", path, f"“{name}” {word} holds: {node_phrase(self.model, node)}.")
+                yield Finding(
+                    "L2", "advice", path, f"“{name}” {word} holds: {node_phrase(self.model, node)}."
+                )
                 continue
             text = node.on_text
             seen = self.search.seen("L2", (text,))
             if seen is not None and not seen[text].both:
                 always = "always" if not seen[text].false else "never"
-                yield Finding("L2", "advice", path, f"“{self._called(node)}” {always} holds, whatever the hands do.")
+                yield Finding(
+                    "L2",
+                    "advice",
+                    path,
+                    f"“{self._called(node)}” {always} holds, whatever the hands do.",
+                )
 
     def _called(self, node: LogicSwitch) -> str:
         return node.label if node.label != UNNAMED else node_phrase(self.model, node)
@@ -75,7 +89,8 @@ def repairs(model: Model, finding: Finding) -> Repairs:
 
 
 def _without_unused(model: Model) -> Model:
-    """The model without the conditions that nothing goes by, and without those that only they asked."""
+    """The model without the conditions that nothing goes by, and without those that only they
+    asked."""
     used = conditions_asked(model)
     for node in model.program.logic:
         if node.name not in used and not node.gives_signal:

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What mends a part that does the wrong thing without the link: its usual failsafe, or one of its two ends."""
+"""What mends a part that does the wrong thing without the link: its usual failsafe, or one of its
+two ends."""
 
 from __future__ import annotations
 
@@ -23,7 +24,10 @@ def failsafe_repairs(model: Model, finding: Finding) -> Repairs:
     if two_ended(part):
         for words, value in zip(sense_words(part), (-100.0, 100.0), strict=True):
             made = Failsafe(value=value, meant=True)
-            yield f"{words.capitalize()} without the link", partial(with_at, model, f"leads[{i}].failsafe", made)
+            yield (
+                f"{words.capitalize()} without the link",
+                partial(with_at, model, f"leads[{i}].failsafe", made),
+            )
         return
     safe = usual_failsafe(part)
     words = "Stop it without the link" if safe.value <= -100 else "Neutral without the link"

@@ -41,7 +41,9 @@ class Flicker:
 
     def flickers(self, names: Sequence[str]) -> Iterator[Finding]:
         """Conditions without a way back on which a motor or a large movement hangs."""
-        motor = slice_of(self.model, guard=True).model.program if self.model.airframe.motors else None
+        motor = (
+            slice_of(self.model, guard=True).model.program if self.model.airframe.motors else None
+        )
         holding = {x.name for x in motor.logic} if motor is not None else set()
         sampler = self.reachable.sampler(names, in_time=True)
         asked_for = {x.name for x in sampler.model_slice.model.program.logic} | holding
@@ -51,7 +53,11 @@ class Flicker:
                 continue
             if not node.flickers_at:
                 continue
-            path = f"program.logic[{i}].hysteresis" if node.label != UNNAMED else condition_path(self.model, node.name)
+            path = (
+                f"program.logic[{i}].hysteresis"
+                if node.label != UNNAMED
+                else condition_path(self.model, node.name)
+            )
             said = node_phrase(self.model, node)
             if node.name in holding and motor is not None and not self._delayed(node.name):
                 self.search.count("L4", 1)
@@ -82,10 +88,16 @@ class Flicker:
 
     def _delayed(self, name: str) -> bool:
         """Whether everything that asks a condition waits a while."""
-        users = [x for x in self.model.program.logic if any(asked(t).name == name for t in conditions_of(x))]
+        users = [
+            x
+            for x in self.model.program.logic
+            if any(asked(t).name == name for t in conditions_of(x))
+        ]
         return bool(users) and all(x.waits_out for x in users)
 
-    def _flickering(self, sampler: CaseSampler, node: LogicSwitch, names: Sequence[str]) -> tuple[str, float] | None:
+    def _flickering(
+        self, sampler: CaseSampler, node: LogicSwitch, names: Sequence[str]
+    ) -> tuple[str, float] | None:
         """The surface that jumps most as the signal crosses the level, where it jumps far."""
         gates = {x.name: signal for x in self.model.program.gates() for signal in x.signals()}
         compared = node.signals()[0]
@@ -106,8 +118,8 @@ class Flicker:
         return best
 
     def _across(self, signal: str, level: float) -> Iterator[tuple[float, float]]:
-        """The places just below and just above a level of a stick, a slider, a trim lever or the link's quality, where it can
-        cross that level at all."""
+        """The places just below and just above a level of a stick, a slider, a trim lever or the
+        link's quality, where it can cross that level at all."""
         if signal == "link_quality":
             low, high = 0.0, 100.0
         elif signal in self.search.stage.plan.rest:
@@ -133,7 +145,10 @@ def repairs(model: Model, finding: Finding) -> Repairs:
     node = model.program.logic[i] if i is not None else None
     steadied = None if node is None else node.steadied(BACK)
     if steadied is not None:
-        yield f"Let it go off {plain(BACK)} % further back", lambda: with_at(model, f"program.logic[{i}]", steadied)
+        yield (
+            f"Let it go off {plain(BACK)} % further back",
+            lambda: with_at(model, f"program.logic[{i}]", steadied),
+        )
 
 
 STATEMENT = Statement(

@@ -12,7 +12,11 @@ WHOLE_GUARD = 4
 
 
 def lock_after_lost_link(model: Model, finding: Finding) -> Repairs:
-    """The guard raised to the level that locks the motor after a lost link, where the finding names its level."""
+    """The guard raised to the level that locks the motor after a lost link, where the finding names
+    its level."""
     guard = model.program.guard
     if guard is not None and finding.part == "program.guard.level" and guard.level < WHOLE_GUARD:
-        yield "Lock the motor after a lost link", lambda: with_at(model, "program.guard.level", WHOLE_GUARD)
+        yield (
+            "Lock the motor after a lost link",
+            lambda: with_at(model, "program.guard.level", WHOLE_GUARD),
+        )

@@ -64,7 +64,9 @@ def linkages(model: Model) -> Iterator[Finding]:
 
 def on_paper(ask: Ask) -> Iterator[DocumentQuestion]:
     """Every linkage."""
-    yield DocumentQuestion("linkages", lambda: linkages(ask.model), sum(x.linkage is not None for x in ask.model.leads))
+    yield DocumentQuestion(
+        "linkages", lambda: linkages(ask.model), sum(x.linkage is not None for x in ask.model.leads)
+    )
 
 
 STATEMENT = Statement(

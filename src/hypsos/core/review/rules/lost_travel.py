@@ -16,7 +16,13 @@ from hypsos.core.document.paths import with_at
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.review.findings import Finding, Level
-from hypsos.core.review.rules.statement import Repairs, Statement, SurfaceQuestion, lead_place, line_named
+from hypsos.core.review.rules.statement import (
+    Repairs,
+    Statement,
+    SurfaceQuestion,
+    lead_place,
+    line_named,
+)
 from hypsos.core.review.search.influence import lags
 from hypsos.core.review.search.input_grid import grid_of
 from hypsos.core.review.search.model_slice import slice_of
@@ -28,7 +34,8 @@ from hypsos.core.wording.words import side_percent
 SLOW = "what is slow, or lasts for a moment, is looked at where it comes to rest, not on its way"
 
 MUCH = 0.2
-"""Share of a command: where more than that is lost it is a fault even if it takes every trim at its end."""
+"""Share of a command: where more than that is lost it is a fault even if it takes every trim at its
+end."""
 
 WIDEST = 150.0
 
@@ -48,12 +55,16 @@ class LostTravel:
     def __init__(self, search: SurfaceSearch) -> None:
         self.search, self.model = search, search.model
 
-    def reached(self, sampler: CaseSampler, name: str, fixed: Mapping[str, float] | None = None) -> Iterator[Furthest]:
+    def reached(
+        self, sampler: CaseSampler, name: str, fixed: Mapping[str, float] | None = None
+    ) -> Iterator[Furthest]:
         """How far a sum goes to each side, with some controls fixed."""
         apart = self.search.apart(sampler, (name,), fixed)
         self.search.count("S2", len(apart), apart.whole)
         if len(apart):
-            for found in apart.furthest(self.search.looked(sampler, apart.owners, apart.numbers).sum(name)):
+            for found in apart.furthest(
+                self.search.looked(sampler, apart.owners, apart.numbers).sum(name)
+            ):
                 yield Furthest(*found)
 
     def found(self, name: str) -> Iterator[Finding]:
@@ -95,7 +106,9 @@ class LostTravel:
         stop = "stop_neg" if centred < 0 else "stop_pos"
         over = abs(total) > LIMIT + LOST
         users = self._users(sampler, case, hands, name, side)
-        path = f"leads[{i}].{stop}" if not over else (users[0][1] if users else f"leads[{i}].{stop}")
+        path = (
+            f"leads[{i}].{stop}" if not over else (users[0][1] if users else f"leads[{i}].{stop}")
+        )
         part = self.search.parts[name]
         by = " and ".join(f"{label} ({side_percent(part, x)})" for label, _, x in users[:3])
         text = (
@@ -107,7 +120,9 @@ class LostTravel:
             every = np.broadcast_to(played.result.sums.get(name, np.zeros(1)), played.t_s.shape)
             total = every[played.last :]  # a pulse may have run out again by the end of the look
             here = side * np.sign(total) > 0
-            return bool((here & (np.abs(self.search.cut(lead, total)) > max(LOST, ALMOST * amount))).any())
+            return bool(
+                (here & (np.abs(self.search.cut(lead, total)) > max(LOST, ALMOST * amount))).any()
+            )
 
         found = self.search.finding(
             "S2", level, path, text, self.search.reachable.way(case, sampler, hands), check, (name,)
@@ -119,11 +134,17 @@ class LostTravel:
         return replace(found, cause=cause, brief=brief)
 
     def _fades_apart(self, sampler: CaseSampler) -> bool:
-        """Whether a fade may begin in a flight mode that is never flown with the hands as they are then: because the modes go
-        by what moves these surfaces, or by the link."""
+        """Whether a fade may begin in a flight mode that is never flown with the hands as they are
+        then: because the modes go by what moves these surfaces, or by the link."""
         whens = [m.when for m in self.model.program.modes if m.when is not None]
-        knobs = grid_of(slice_of(self.model, conditions=whens), bends=False, ends=False).knobs if whens else ()
-        return bool({k.name for k in knobs} & {*(k.name for k in sampler.grid.knobs), "link", "power"})
+        knobs = (
+            grid_of(slice_of(self.model, conditions=whens), bends=False, ends=False).knobs
+            if whens
+            else ()
+        )
+        return bool(
+            {k.name for k in knobs} & {*(k.name for k in sampler.grid.knobs), "link", "power"}
+        )
 
     def _users(
         self, sampler: CaseSampler, case: int, hands: Mapping[str, float], target: str, side: float
@@ -141,11 +162,14 @@ def of_surfaces(search: SurfaceSearch) -> Iterator[SurfaceQuestion]:
     """The travel of each surface."""
     lost = LostTravel(search)
     for name in search.leads:
-        yield SurfaceQuestion(f"the travel of {name}", partial(lost.found, name), (name,), in_time=None)
+        yield SurfaceQuestion(
+            f"the travel of {name}", partial(lost.found, name), (name,), in_time=None
+        )
 
 
 def repairs(model: Model, finding: Finding) -> Repairs:
-    """Less of what asks for the travel first: a stop moved out lets the surface go further than it was built to."""
+    """Less of what asks for the travel first: a stop moved out lets the surface go further than it
+    was built to."""
     line = line_named(model, finding)
     if line is not None:
         for name, lines in _with_mate(model, line):
@@ -153,9 +177,13 @@ def repairs(model: Model, finding: Finding) -> Repairs:
     i = lead_place(finding)
     if i is not None and "stop" in finding.part:
         lead, side = model.leads[i], finding.part.rsplit(".", 1)[-1]
-        mate = next((k for k, x in enumerate(model.leads) if x.target == _mate_of(model, lead.target)), None)
+        mate = next(
+            (k for k, x in enumerate(model.leads) if x.target == _mate_of(model, lead.target)), None
+        )
         places = {i: side}
-        if mate is not None:  # its mirror image ends at the same stop, or at the other where it is turned round
+        if (
+            mate is not None
+        ):  # its mirror image ends at the same stop, or at the other where it is turned round
             same = model.leads[mate].direction == lead.direction
             places[mate] = side if same else {"stop_pos": "stop_neg", "stop_neg": "stop_pos"}[side]
         nearer = [k for k, end in places.items() if abs(getattr(model.leads[k], end)) < WIDEST]
@@ -169,7 +197,11 @@ def _mate_of(model: Model, target: str) -> str:
 
 def _with_mate(model: Model, line: MixLine) -> Iterator[tuple[str, tuple[MixLine, ...]]]:
     """A line, with the one that does the same on the other half of a pair."""
-    mates = (x for x in model.program.mixes if x.target == _mate_of(model, line.target) and x.source == line.source)
+    mates = (
+        x
+        for x in model.program.mixes
+        if x.target == _mate_of(model, line.target) and x.source == line.source
+    )
     other = next(mates, None)
     if other is None:
         yield f"“{line.name}”", (line,)
@@ -178,7 +210,10 @@ def _with_mate(model: Model, line: MixLine) -> Iterator[tuple[str, tuple[MixLine
 
 
 def _lowered(model: Model, lines: tuple[MixLine, ...]) -> Model:
-    mixes = tuple(x.changed({"gain": round(0.75 * x.gain, 1)}) if x in lines else x for x in model.program.mixes)
+    mixes = tuple(
+        x.changed({"gain": round(0.75 * x.gain, 1)}) if x in lines else x
+        for x in model.program.mixes
+    )
     return model.changed({"program": model.program.changed({"mixes": mixes})})
 
 

@@ -15,7 +15,12 @@ from hypsos.core.review.rules.statement import Statement, SurfaceQuestion
 from hypsos.core.review.rules.steering import SHARE
 from hypsos.core.review.search.influence import knobs_of
 from hypsos.core.review.search.model_slice import ModelSlice
-from hypsos.core.review.search.motion_looks import MotionLooks, MovedControl, come_to_rest, hands_situation
+from hypsos.core.review.search.motion_looks import (
+    MotionLooks,
+    MovedControl,
+    come_to_rest,
+    hands_situation,
+)
 from hypsos.core.review.search.reachable_cases import CaseSampler, ReachableCases
 from hypsos.core.review.search.replay import Played, Replay
 from hypsos.core.review.search.state_search import SearchStep
@@ -23,8 +28,8 @@ from hypsos.core.review.search.surface_search import SurfaceSearch
 from hypsos.core.wording.words import control_label
 
 COARSE_S, LOOKS, MOST_LOOKS = 0.1, 5, 400
-"""At the most from one look to the next while something fades; how often at the least the quickest that takes time is looked at
-on its way; and how many looks there are at the most."""
+"""At the most from one look to the next while something fades; how often at the least the quickest
+that takes time is looked at on its way; and how many looks there are at the most."""
 MOST_TOLD = 6
 
 
@@ -44,10 +49,17 @@ class Passages:
         ways = self.search.ways(command)
         sampler = self.reachable.sampler(ways, in_time=True) if ways else None
         if sampler is not None and _times(sampler):
-            wanted = max(sampler.model_slice.model.program.frame_s, min(COARSE_S, min(_times(sampler)) / LOOKS))
+            wanted = max(
+                sampler.model_slice.model.program.frame_s,
+                min(COARSE_S, min(_times(sampler)) / LOOKS),
+            )
             step = max(wanted, Replay(sampler.model_slice.model).settle_s / MOST_LOOKS)
-            self.search.count("S8", 0, step == wanted)  # what passes from one look to the next is not seen
-            yield from self._passages(command, self.search.steered[command], ways, _coarse(sampler, step), step)
+            self.search.count(
+                "S8", 0, step == wanted
+            )  # what passes from one look to the next is not seen
+            yield from self._passages(
+                command, self.search.steered[command], ways, _coarse(sampler, step), step
+            )
 
     def _passages(
         self, command: str, stick: str, ways: Mapping[str, int], sampler: CaseSampler, step: float
@@ -59,7 +71,9 @@ class Passages:
         acts, values = list(self.looks.switched(sampler)), (-100.0, 0.0, 100.0)
         if not held_back(sampler.model_slice.model, stick):
             acts = self._cut_off(sampler, acts, [{stick: v} for v in values])
-        every = self.looks.before_and_after(sampler, acts, frames, [{stick: v} for v in values], step)
+        every = self.looks.before_and_after(
+            sampler, acts, frames, [{stick: v} for v in values], step
+        )
         for act, found_ in zip(acts, every, strict=True):
             looks = dict(zip(values, found_, strict=True))
             search.count("S8", 3 * len(act.cases) * frames)
@@ -70,25 +84,39 @@ class Passages:
                     lead = names[name]
                     for k in (0, 1):
                         x = looks[end][k][lead] - looks[0.0][k][lead]
-                        got[:, slice(0, 1) if k == 0 else slice(1, None)] += sign * way * x / len(ways)
+                        got[:, slice(0, 1) if k == 0 else slice(1, None)] += (
+                            sign * way * x / len(ways)
+                        )
                 ends = np.minimum(got[:, 0], got[:, -1])
                 worst = got.min(axis=1)
                 less = ends - worst
                 i = int(np.argmax(less))
                 more = act.control not in found or less[i] > found[act.control][0] + 1e-9
                 if less[i] > 100.0 * SHARE * 0.5 and worst[i] < 0.6 * ends[i] and more:
-                    found[act.control] = (float(less[i]), act, i, end, float(worst[i] / max(ends[i], 1e-9)))
+                    found[act.control] = (
+                        float(less[i]),
+                        act,
+                        i,
+                        end,
+                        float(worst[i] / max(ends[i], 1e-9)),
+                    )
         for control, (_, act, i, end, share) in sorted(found.items())[:MOST_TOLD]:
             yield self._passed(sampler, command, stick, ways, control, act, i, end, share)
 
     def _cut_off(
-        self, sampler: CaseSampler, acts: Sequence[MovedControl], hands: Sequence[Mapping[str, float]]
+        self,
+        sampler: CaseSampler,
+        acts: Sequence[MovedControl],
+        hands: Sequence[Mapping[str, float]],
     ) -> list[MovedControl]:
-        """The acts with a surface at its limit at either end. Where nothing holds a command back, a fade leads straight from
-        one end to the other: only what is cut off there can make less of it on the way."""
+        """The acts with a surface at its limit at either end. Where nothing holds a command back, a
+        fade leads straight from one end to the other: only what is cut off there can make less of
+        it on the way."""
         if not acts:
             return []
-        looks = [(act, held, place) for act in acts for held in hands for place in (act.start, act.to)]
+        looks = [
+            (act, held, place) for act in acts for held in hands for place in (act.start, act.to)
+        ]
         cases = np.concatenate([act.cases for act, _, _ in looks])
         at = {n: v.copy() for n, v in self.reachable.hands_at(cases).items()}
         names = {n for _, held, _ in looks for n in held} | {act.control for act in acts}
@@ -114,9 +142,17 @@ class Passages:
         return kept
 
     def _passed(
-        self, sampler: CaseSampler, command: str, stick: str, ways: Mapping[str, int], control: str, act: MovedControl, i: int,
-        end: float, share: float,
-    ) -> Finding:  # fmt: skip
+        self,
+        sampler: CaseSampler,
+        command: str,
+        stick: str,
+        ways: Mapping[str, int],
+        control: str,
+        act: MovedControl,
+        i: int,
+        end: float,
+        share: float,
+    ) -> Finding:
         search, sense = self.search, -1.0 if command == "pitch" else 1.0
         names = self.model.transmitter.control(control)
         to = names.positions[int(act.to)] if names is not None else number(act.to)
@@ -134,7 +170,9 @@ class Passages:
 
         def check(played: Played) -> bool:
             other = search.stage.again(played, (stick,))
-            got = sum(w * (search.stand(played, n) - search.stand(other, n)) for n, w in ways.items())
+            got = sum(
+                w * (search.stand(played, n) - search.stand(other, n)) for n, w in ways.items()
+            )
             got = sign * np.asarray(got) / len(ways)
             at = max(0, played.last - 1)
             ends = min(got[at], got[-1])
@@ -146,7 +184,9 @@ class Passages:
     def _slowest(self, sampler: CaseSampler, ways: Mapping[str, int]) -> str:
         """The place of the slow or the fade that takes longest."""
         best, found = 0.0, "program.modes"
-        for line, path in zip(sampler.model_slice.model.program.mixes, sampler.model_slice.paths, strict=True):
+        for line, path in zip(
+            sampler.model_slice.model.program.mixes, sampler.model_slice.paths, strict=True
+        ):
             if line.target in ways and max(line.in_s, line.out_s) > best:
                 best, found = max(line.in_s, line.out_s), path
         for i, mode in enumerate(self.model.program.modes):
@@ -168,7 +208,9 @@ def held_back(model: Model, stick: str) -> bool:
 def _times(sampler: CaseSampler) -> list[float]:
     """How long everything takes that takes time."""
     program = sampler.model_slice.model.program
-    found = [s for x in program.mixes for s in (x.in_s, x.out_s)] + [m.fade_s for m in program.modes]
+    found = [s for x in program.mixes for s in (x.in_s, x.out_s)] + [
+        m.fade_s for m in program.modes
+    ]
     found += [s for x in sampler.model_slice.model.leads for s in (x.slow_up_s, x.slow_down_s)]
     return [s for s in found if s]
 
@@ -179,7 +221,9 @@ def _coarse(sampler: CaseSampler, step: float) -> CaseSampler:
 
     program = sampler.model_slice.model.program.changed({"frame_s": step})
     model_slice = ModelSlice(
-        sampler.model_slice.model.changed({"program": program}), sampler.model_slice.paths, sampler.model_slice.free
+        sampler.model_slice.model.changed({"program": program}),
+        sampler.model_slice.paths,
+        sampler.model_slice.free,
     )
     return CaseSampler(model_slice, sampler.grid, compile_plan(model_slice.model))
 
@@ -190,7 +234,9 @@ def of_surfaces(search: SurfaceSearch) -> Iterator[SurfaceQuestion]:
     for command in search.steered:
         ways = tuple(search.ways(command))
         if ways:
-            yield SurfaceQuestion(f"{command} on the way", partial(passing.passages, command), ways, in_time=True)
+            yield SurfaceQuestion(
+                f"{command} on the way", partial(passing.passages, command), ways, in_time=True
+            )
 
 
 STATEMENT = Statement(

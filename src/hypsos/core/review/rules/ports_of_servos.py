@@ -9,7 +9,13 @@ from hypsos.core.dependencies.y_leads import lines_by_target, parted, y_lead_pro
 from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.review.findings import Ask, Finding
-from hypsos.core.review.rules.statement import DocumentQuestion, Repairs, Statement, lead_place, place_in
+from hypsos.core.review.rules.statement import (
+    DocumentQuestion,
+    Repairs,
+    Statement,
+    lead_place,
+    place_in,
+)
 
 
 def plugs(model: Model) -> Iterator[Finding]:
@@ -17,7 +23,13 @@ def plugs(model: Model) -> Iterator[Finding]:
     any_plugged = any(x.port is not None for x in model.leads)
     for i, lead in enumerate(model.leads):
         if lead.port is None and any_plugged:
-            yield Finding("W1", "fault", f"leads[{i}].port", f"{lead.label} is not plugged in.", seen=(lead.target,))
+            yield Finding(
+                "W1",
+                "fault",
+                f"leads[{i}].port",
+                f"{lead.label} is not plugged in.",
+                seen=(lead.target,),
+            )
         elif lead.port is not None and lead.port > model.receiver.ports:
             text = f"{lead.label} sits in port {lead.port}, and the receiver has {model.receiver.ports}."
             yield Finding("W1", "fault", f"leads[{i}].port", text, seen=(lead.target,))

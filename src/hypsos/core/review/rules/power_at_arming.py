@@ -41,7 +41,8 @@ class PowerAtArming(MotorRule):
         return check
 
     def _arming_frame(self, played: Played, n: int) -> int | None:
-        """A frame soon after arming in which the motor turns, and the hands have done nothing since."""
+        """A frame soon after arming in which the motor turns, and the hands have done nothing
+        since."""
         guard = np.broadcast_to(played.result.guard, played.t_s.shape)
         stands = self.motors.risen(played, n)
         too_much = -100.0 + self.search.let_by

@@ -32,7 +32,9 @@ class PowerWithoutLink(MotorRule):
                     "then."
                 )
                 cause = f"preset of {lead.name}"
-                yield Finding("F1", "danger", f"leads[{i}].failsafe", text, seen=(lead.target,), cause=cause)
+                yield Finding(
+                    "F1", "danger", f"leads[{i}].failsafe", text, seen=(lead.target,), cause=cause
+                )
 
 
 STATEMENT = Statement(

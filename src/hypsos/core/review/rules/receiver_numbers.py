@@ -12,7 +12,9 @@ from hypsos.core.review.rules.statement import DocumentQuestion, Statement
 def numbers(ask: Ask) -> Iterator[Finding]:
     """Receivers of the hangar with the same number."""
     own = ask.model.receiver.number
-    for name in sorted(n for n, x in ask.others.items() if own and x == own and n != ask.model.name):
+    for name in sorted(
+        n for n, x in ask.others.items() if own and x == own and n != ask.model.name
+    ):
         text = f"{name} has receiver number {own} too: the wrong model could be flown."
         yield Finding("W3", "fault", "receiver.number", text)
 

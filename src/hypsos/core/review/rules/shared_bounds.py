@@ -24,7 +24,10 @@ class SharedBounds:
         for name, text in dead_axes(self.model):
             x = next(t for t in self.model.program.shared_values() if t.name == name)
             yield Finding(
-                "L3", "danger", self._tunable_path(name), f"{said_name(x.label, 'Shared value', x.name)}: {text}."
+                "L3",
+                "danger",
+                self._tunable_path(name),
+                f"{said_name(x.label, 'Shared value', x.name)}: {text}.",
             )
         for i, axis in enumerate(self.model.program.axes):
             for k, setting in enumerate(axis.settings):
@@ -32,7 +35,9 @@ class SharedBounds:
                     (setting.rate_from if setting else None, "a rate", RATE_BOUNDS),
                     (setting.expo_from if setting else None, "an expo", EXPO_BOUNDS),
                 ):
-                    found = next((t for t in self.model.program.shared_values() if t.name == by), None)
+                    found = next(
+                        (t for t in self.model.program.shared_values() if t.name == by), None
+                    )
                     if found is not None and (found.low < low or found.high > high):
                         said = said_name(found.label, "Shared value", found.name)
                         text = f"{said} could leave what {what} can be ({low:g} to {high:g} %); it is held there."

@@ -1,10 +1,10 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """What a statement is: what it claims, how it is asked, what would mend a model that breaks it.
 
-A statement is one file of this room with a ``STATEMENT``, and a line in ``STATEMENTS``. The rest of the program knows none of
-them by its code. It is asked in up to four ways, each by what it needs: of everything a motor can be told (``motors``), of the
-document alone (``document``), of the surfaces in every case that decides (``surfaces``), of the conditions (``conditions``).
-"""
+A statement is one file of this room with a ``STATEMENT``, and a line in ``STATEMENTS``. The rest of
+the program knows none of them by its code. It is asked in up to four ways, each by what it needs:
+of everything a motor can be told (``motors``), of the document alone (``document``), of the
+surfaces in every case that decides (``surfaces``), of the conditions (``conditions``)."""
 
 from __future__ import annotations
 
@@ -43,9 +43,9 @@ class DocumentQuestion(ReviewQuestion):
 class SurfaceQuestion(ReviewQuestion):
     """One about some surfaces, by name.
 
-    What it hangs on is how they are moved, and ``hangs_on`` besides. ``in_time``: it is looked at as time passes; None: at
-    rest and in time; ``at_rest_or_in_time`` False: neither, it hangs on what decides alone.
-    """
+    What it hangs on is how they are moved, and ``hangs_on`` besides. ``in_time``: it is looked at
+    as time passes; None: at rest and in time; ``at_rest_or_in_time`` False: neither, it hangs on
+    what decides alone."""
 
     parts: tuple[str, ...]
     hangs_on: tuple[Any, ...] = ()
@@ -55,7 +55,8 @@ class SurfaceQuestion(ReviewQuestion):
 
 @dataclass(frozen=True)
 class Statement:
-    """A statement: its code, what it claims, how bad it is where it is broken, and in one word what it is about.
+    """A statement: its code, what it claims, how bad it is where it is broken, and in one word what
+    it is about.
 
     ``on_paper``: it is read off the document and asked however much else there is.
     """
@@ -72,11 +73,12 @@ class Statement:
     repairs: Callable[[Model, Finding], Repairs] | None = None
 
 
-# -- what repairs go by ---------------------------------------------------------------------------------------------------
+# -- what repairs go by -------------------------------------------------------------------------
 
 
 def place_in(path: str, list_: str) -> int | None:
-    """The place in a list of the document that a path leads to: ``'program.mixes[3].gain'`` in ``program.mixes`` is 3."""
+    """The place in a list of the document that a path leads to: ``'program.mixes[3].gain'`` in
+    ``program.mixes`` is 3."""
     found = re.match(rf"{re.escape(list_)}\[(\d+)\]", path)
     return int(found[1]) if found else None
 

@@ -49,8 +49,8 @@ WRONG_WAY = "the wrong way"
 
 
 class Given(NamedTuple):
-    """What a command gives in situations, in percent: the case and the number of the hands of each, and how far its surfaces
-    go the right way."""
+    """What a command gives in situations, in percent: the case and the number of the hands of each,
+    and how far its surfaces go the right way."""
 
     owners: Places
     numbers: Places
@@ -58,7 +58,8 @@ class Given(NamedTuple):
 
 
 class Least(NamedTuple):
-    """Where least is left of a command: the share, the end of the stick, the case and the other hands."""
+    """Where least is left of a command: the share, the end of the stick, the case and the other
+    hands."""
 
     share: float
     end: float
@@ -76,7 +77,8 @@ class Steering:
         self.cases = self._flown()
 
     def _flown(self) -> Places:
-        """The cases in which the receiver has power and hears the transmitter: only then there is anything to steer with."""
+        """The cases in which the receiver has power and hears the transmitter: only then there is
+        anything to steer with."""
         cases, reachable = self.search.reachable.cases(self.sampler), self.search.reachable
         for knob in reachable.grid.knobs:
             if knob.name in ("link", "power"):
@@ -137,13 +139,16 @@ class Steering:
 
     def _hands(self, case: int, number_: int) -> Mapping[str, float]:
         one = np.array([case], np.intp)
-        look = self.search.looked(self.sampler, one, np.array([number_], np.intp), {self.stick: 0.0})
+        look = self.search.looked(
+            self.sampler, one, np.array([number_], np.intp), {self.stick: 0.0}
+        )
         return self.search.hands_of(look, 0, self.sampler)
 
-    # -- how much is given ------------------------------------------------------------------------------------------------
+    # -- how much is given -----------------------------------------------------------------------
 
     def _authority(self, look: SampledCases, rest: SampledCases) -> Array:
-        """By how much a command moves its surfaces the right way, in percent of full deflection, all of them together."""
+        """By how much a command moves its surfaces the right way, in percent of full deflection,
+        all of them together."""
         total = np.zeros(len(look.cases))
         for name, way in self.ways.items():
             lead = self.search.leads[name].name
@@ -151,7 +156,8 @@ class Steering:
         return total / len(self.ways)
 
     def _clean(self, case: Places) -> dict[float, Array]:
-        """What the command gives with everything at rest, at every position of the switch of its rates."""
+        """What the command gives with everything at rest, at every position of the switch of its
+        rates."""
         switch = next(a.switch for a in self.search.model.program.axes if a.command == self.command)
         rests = {k.name: k.values[k.rest] for k in self.sampler.grid.knobs if k.name != switch}
         owners, numbers, _ = self.search.reachable.rows(self.sampler, case, rests, 6)
@@ -160,18 +166,24 @@ class Steering:
     def looked(self, owners: Places, numbers: Places) -> dict[float, Array]:
         """What is given in situations, for each end of the stick, as the engine has it."""
         mid = self.search.looked(self.sampler, owners, numbers, {self.stick: 0.0})
-        ends = {end: self.search.looked(self.sampler, owners, numbers, {self.stick: end}) for end in ENDS}
+        ends = {
+            end: self.search.looked(self.sampler, owners, numbers, {self.stick: end})
+            for end in ENDS
+        }
         return {end: self.sense(end) * self._authority(look, mid) for end, look in ends.items()}
 
     def given(self) -> dict[float, Given]:
-        """What is given wherever the hands are, from what each set of them adds to the sums: those that act together with the
-        stick everywhere, and the others where they push the sums furthest. A surface that is pushed has never more left on
-        the way there than at both ends. Where conditions hang on the stick itself, they change as it moves, and every case is
-        looked at by itself with all of its sets."""
+        """What is given wherever the hands are, from what each set of them adds to the sums: those
+        that act together with the stick everywhere, and the others where they push the sums
+        furthest. A surface that is pushed has never more left on the way there than at both ends.
+        Where conditions hang on the stick itself, they change as it moves, and every case is looked
+        at by itself with all of its sets."""
         search, names = self.search, tuple(self.ways)
         reachable = self.stick in search.reachable.shared(self.sampler)
         fixed = {self.stick: 0.0, **search.still((self.stick,))}
-        apart = search.apart(self.sampler, names, fixed, self.cases, (self.stick,) if reachable else ())
+        apart = search.apart(
+            self.sampler, names, fixed, self.cases, (self.stick,) if reachable else ()
+        )
         mine = next((k for k, x in enumerate(apart.sets) if self.stick in x), 0)
         own = np.arange(len(apart)) if reachable else np.flatnonzero(apart.parts == mine)
         mid = self._sums(apart, np.arange(len(apart)), 0.0)
@@ -187,12 +199,16 @@ class Steering:
             total, hands = start[:, None], at[:, None]
             for part in range(1, len(apart.sets)):
                 if part != mine:
-                    chosen = _extremes(apart, part, added, np.array(list(self.ways.values()), float))
+                    chosen = _extremes(
+                        apart, part, added, np.array(list(self.ways.values()), float)
+                    )
                     if total.size * len(chosen) * table.shape[1] > MOST_SUMS:
                         search.count("S1", 0, False)
                         chosen = chosen[:1]
                     rows = np.stack(chosen, axis=-1)[apart.like[part]]
-                    total = (total[:, :, None] + added[rows][:, None]).reshape(len(start), -1, *start.shape[1:])
+                    total = (total[:, :, None] + added[rows][:, None]).reshape(
+                        len(start), -1, *start.shape[1:]
+                    )
                     hands = (hands[:, :, None] + moved[rows][:, None, :]).reshape(len(start), -1)
             total = total[:, :, None] + added[table][:, None]
             left = sum(
@@ -201,21 +217,38 @@ class Steering:
             )
             numbers = (hands[:, :, None] + moved[table][:, None, :]).reshape(len(start), -1)
             owners = np.repeat(apart.cases, numbers.shape[1])
-            found.append((owners, numbers.ravel().astype(np.intp), self.sense(end) * np.ravel(left) / len(names)))
+            found.append(
+                (
+                    owners,
+                    numbers.ravel().astype(np.intp),
+                    self.sense(end) * np.ravel(left) / len(names),
+                )
+            )
         return {end: Given(*x) for end, x in zip(ENDS, found, strict=True)}
 
     def _sums(self, apart: SeparableInputs, rows: Places, value: float) -> Array:
-        """What comes to the surfaces in some situations with the stick at a place: (situations, surfaces)."""
-        look = self.search.looked(self.sampler, apart.owners[rows], apart.numbers[rows], {self.stick: value})
+        """What comes to the surfaces in some situations with the stick at a place: (situations,
+        surfaces)."""
+        look = self.search.looked(
+            self.sampler, apart.owners[rows], apart.numbers[rows], {self.stick: value}
+        )
         return np.stack([look.sum(n) for n in self.ways], axis=-1)
 
-    # -- telling ----------------------------------------------------------------------------------------------------------
+    # -- telling ---------------------------------------------------------------------------------
 
     def _lost(
-        self, case: int, hands: Mapping[str, float], end: float, clean: float, share: float, part: str
+        self,
+        case: int,
+        hands: Mapping[str, float],
+        end: float,
+        clean: float,
+        share: float,
+        part: str,
     ) -> Finding:
         command, stick, ways = self.command, self.stick, self.ways
-        where = self.search.where(self.sampler, case, {n: v for n, v in hands.items() if n != stick})
+        where = self.search.where(
+            self.sampler, case, {n: v for n, v in hands.items() if n != stick}
+        )
         level: Level = "danger" if share <= 1e-6 else "fault"
         variant = ""
         if share < -1e-6:
@@ -226,7 +259,9 @@ class Steering:
         else:
             text = f"Only {number(100 * share)} % of {command} is left {where}."
         way = [
-            *self.search.reachable.way(case, self.sampler, {n: v for n, v in hands.items() if n != stick}),
+            *self.search.reachable.way(
+                case, self.sampler, {n: v for n, v in hands.items() if n != stick}
+            ),
             SearchStep(stick, end),
         ]
         sign = self.sense(end)
@@ -239,7 +274,9 @@ class Steering:
             )
             return sign * got / len(ways) < min(SHARE, share + 0.02) * max(clean, LOST) + 1e-6
 
-        return replace(self.search.finding("S1", level, part, text, way, check, tuple(ways)), variant=variant)
+        return replace(
+            self.search.finding("S1", level, part, text, way, check, tuple(ways)), variant=variant
+        )
 
     def _taker(self, case: int, hands: Mapping[str, float], end: float) -> str:
         """The place of what takes a command away: the axis itself, a line, or a stop."""
@@ -247,7 +284,9 @@ class Steering:
 
         def commanded(value: float) -> float:
             at = {n: np.array([v]) for n, v in {**hands, stick: value}.items()}
-            given = self.search.reachable.look(self.sampler, one, at).commands.get(command, np.zeros(1))
+            given = self.search.reachable.look(self.sampler, one, at).commands.get(
+                command, np.zeros(1)
+            )
             return float(given[-1])  # nothing where no line reads it
 
         axis = f"program.axes[{self.search.axis_index(command)}]"
@@ -266,14 +305,19 @@ class Steering:
                 more = sign * (then.get(path, 0.0) - first.get(path, 0.0))
                 if more < best:
                     best, found = more, path
-            if not any(sign * (then.get(p, 0.0) - first.get(p, 0.0)) > LOST for p in then) and best > -LOST:
+            if (
+                not any(sign * (then.get(p, 0.0) - first.get(p, 0.0)) > LOST for p in then)
+                and best > -LOST
+            ):
                 found = self._first_line(name) or found
         return found
 
     def _first_line(self, target: str) -> str:
         """The first line that brings a command to a surface."""
         for line, path in zip(
-            self.sampler.model_slice.model.program.mixes, self.sampler.model_slice.paths, strict=True
+            self.sampler.model_slice.model.program.mixes,
+            self.sampler.model_slice.paths,
+            strict=True,
         ):
             if line.target == target and line.source == self.command:
                 return path
@@ -282,13 +326,18 @@ class Steering:
     def _amounts(self, case: int, hands: Mapping[str, float], target: str) -> dict[str, float]:
         out: dict[str, float] = {}
         for c in self.search.why(self.sampler, case, hands, target):
-            path = self.search.placed(self.sampler, c.path) if c.path else f"leads[{self.search.lead_index(target)}]"
+            path = (
+                self.search.placed(self.sampler, c.path)
+                if c.path
+                else f"leads[{self.search.lead_index(target)}]"
+            )
             out[path] = out.get(path, 0.0) + float(np.ravel(c.amount)[-1])
         return out
 
 
 def _table(apart: SeparableInputs, part: int) -> Places:
-    """For every case the situations of a part in which what stands for it is looked at, in as many columns as the most have."""
+    """For every case the situations of a part in which what stands for it is looked at, in as many
+    columns as the most have."""
     rows = np.flatnonzero(apart.parts == part)
     places = apart.places[rows]
     order = np.argsort(places, kind="stable")
@@ -300,13 +349,19 @@ def _table(apart: SeparableInputs, part: int) -> Places:
 
 
 def _extremes(apart: SeparableInputs, part: int, added: Array, ways: Array) -> list[Places]:
-    """The situations of a part that push the sums furthest: each of them, all of them, and all of them the way they steer, to
-    both sides; first where it adds least. Each once."""
+    """The situations of a part that push the sums furthest: each of them, all of them, and all of
+    them the way they steer, to both sides; first where it adds least. Each once."""
     count = len(ways)
     along = [np.eye(count)[i] for i in range(count)] + [np.ones(count), ways]
     chosen = [apart.best(part, -np.abs(added).sum(axis=(1, 2)))]
-    states = (added[:, 0], added[:, 1]) if np.abs(added[:, 0] - added[:, 1]).max(initial=0.0) > 1e-9 else (added[:, 0],)
-    chosen += [apart.best(part, side * (x @ v)) for x in states for v in along for side in (1.0, -1.0)]
+    states = (
+        (added[:, 0], added[:, 1])
+        if np.abs(added[:, 0] - added[:, 1]).max(initial=0.0) > 1e-9
+        else (added[:, 0],)
+    )
+    chosen += [
+        apart.best(part, side * (x @ v)) for x in states for v in along for side in (1.0, -1.0)
+    ]
     stands = np.unique(apart.like[part])
     seen, out = set[bytes](), []
     for rows in chosen:
@@ -347,7 +402,8 @@ class TurningMotors(MotorRule):
         return check
 
     def _turn(self, played: Played) -> float:
-        """By how much the motors turn the model the way the last move of the rudder stick asks for, in percent of the pulse."""
+        """By how much the motors turn the model the way the last move of the rudder stick asks for,
+        in percent of the pulse."""
         at = max(1, played.last)
         moved = played.at(self.motors.yaw, at) - played.at(self.motors.yaw, at - 1)
         turn = sum(side * self._gained(played, n) for n, side in enumerate(self.motors.sides))
@@ -374,7 +430,11 @@ def _sticks(model: Model) -> Iterator[Finding]:
     program = model.program
     read = {n for p in all_lines(model) for n in p.line.signals()}
     read |= {n for x in program.logic for n in x.signals()}
-    read |= {x.adjuster.control for x in program.shared_values() if x.adjuster is not None and x.adjuster.control}
+    read |= {
+        x.adjuster.control
+        for x in program.shared_values()
+        if x.adjuster is not None and x.adjuster.control
+    }
     for i, axis in enumerate(program.axes):
         if axis.command == "thrust" or {axis.command, axis.control} & read or not model.leads:
             continue
@@ -405,10 +465,19 @@ def _found(search: SurfaceSearch, command: str) -> Iterator[Finding]:
 def repairs(model: Model, finding: Finding) -> Repairs:
     """A rate of its own for the position, or the line turned round or taken out."""
     axis = place_in(finding.part, "program.axes")
-    old = get_at(model, finding.part) if axis is not None and re.search(r"settings\[\d+\]$", finding.part) else None
+    old = (
+        get_at(model, finding.part)
+        if axis is not None and re.search(r"settings\[\d+\]$", finding.part)
+        else None
+    )
     if old is not None:  # a position at which nothing is set has the full rate already
-        made = old.changed({"rate_neg": max(LEAST_RATE, old.rate_neg), "rate_pos": max(LEAST_RATE, old.rate_pos)})
-        yield f"A rate of {plain(LEAST_RATE)} % at the least", lambda: with_at(model, finding.part, made)
+        made = old.changed(
+            {"rate_neg": max(LEAST_RATE, old.rate_neg), "rate_pos": max(LEAST_RATE, old.rate_pos)}
+        )
+        yield (
+            f"A rate of {plain(LEAST_RATE)} % at the least",
+            lambda: with_at(model, finding.part, made),
+        )
     line, i = line_named(model, finding), place_in(finding.part, "program.mixes")
     if line is not None and finding.variant == WRONG_WAY:
         yield f"Turn “{line.name}” round", lambda: with_at(model, finding.part, -line.gain)

@@ -18,13 +18,23 @@ from hypsos.core.review.rules.guard_repairs import WHOLE_GUARD, lock_after_lost_
 from hypsos.core.review.rules.statement import Repairs, Statement, line_named, place_in
 from hypsos.core.review.search.motor_replay import ARMED, MORE, TURNS
 from hypsos.core.review.search.motor_rule import BrokenWay, MotorAct, MotorRule, MotorWords
-from hypsos.core.review.search.replay import GAP_S, LONGEST_S, RESTED_S, Check, Played, Proof, Replay, proved
+from hypsos.core.review.search.replay import (
+    GAP_S,
+    LONGEST_S,
+    RESTED_S,
+    Check,
+    Played,
+    Proof,
+    Replay,
+    proved,
+)
 from hypsos.core.review.search.state_search import TICK, WAIT, SearchStep
 from hypsos.core.wording.describe_condition import phrase
 from hypsos.core.wording.words import control_label
 
 STANDS_S = 3.0
-"""Seconds for which a motor may stand still by the failsafe before the re-lock keeps it from coming back by itself."""
+"""Seconds for which a motor may stand still by the failsafe before the re-lock keeps it from coming
+back by itself."""
 LITTLE = 2.0
 """Percent that a line may give a motor by itself."""
 
@@ -47,40 +57,58 @@ class SuddenPower(MotorRule):
         return (np.asarray(raised), more) if raised.any() else None
 
     def left_out(self, broken: BrokenWay) -> bool:
-        """What is said as what comes of a change of the battery; or its controller does not start then."""
-        shared = self.model.receiver.power != "own battery"  # then power that comes back is a battery that was changed
+        """What is said as what comes of a change of the battery; or its controller does not start
+        then."""
+        shared = (
+            self.model.receiver.power != "own battery"
+        )  # then power that comes back is a battery that was changed
         waits = self.model.leads[self.search.index[broken.lead]].waits_for_idle
         told = broken.lead in self.search.restarts or waits
         return self.search.knob(broken) == "power" and shared and told
 
-    # -- the way ----------------------------------------------------------------------------------------------------------
+    # -- the way ---------------------------------------------------------------------------------
 
-    def way(self, broken: BrokenWay, way: list[SearchStep], acts: list[SearchStep]) -> list[SearchStep] | None:
+    def way(
+        self, broken: BrokenWay, way: list[SearchStep], acts: list[SearchStep]
+    ) -> list[SearchStep] | None:
         last = next((step.control for step in reversed(way) if step.control), "")
         if broken.knob == TICK and last in self.search.throttles:
             return None  # what comes a frame later comes of the thrust control
         return self._single_act(broken.lead, way, acts)
 
-    def _single_act(self, n: int, way: list[SearchStep], acts: list[SearchStep]) -> list[SearchStep] | None:
-        """The way with the one act of several after which the motor gets most; None where no single one gives it much.
+    def _single_act(
+        self, n: int, way: list[SearchStep], acts: list[SearchStep]
+    ) -> list[SearchStep] | None:
+        """The way with the one act of several after which the motor gets most; None where no single
+        one gives it much.
 
-        A trim lever goes to where it stands before that click in one go: how often it is clicked is of no account.
-        """
+        A trim lever goes to where it stands before that click in one go: how often it is clicked is
+        of no account."""
         if len(acts) < 2:
             return [*way, *acts]
         stage = self.search.stage
         before, rest_s = stage.moves(way, RESTED_S)
         start = (before[-1].t_s if before else 0.0) + max(rest_s, RESTED_S)
         gap = max(2 * stage.frame, min(max(GAP_S, stage.settle_s), LONGEST_S / 2 / len(acts)))
-        moves = (*before, *(FindingMove(start + k * gap, act.control, act.to) for k, act in enumerate(acts)))
+        moves = (
+            *before,
+            *(FindingMove(start + k * gap, act.control, act.to) for k, act in enumerate(acts)),
+        )
         played = stage.play(moves, gap)
-        stands, guard = self.motors.risen(played, n), np.broadcast_to(played.result.guard, played.t_s.shape)
-        frames = [min(len(stands) - 1, int(np.ceil((start + k * gap) / stage.frame - 1e-6))) for k in range(len(acts))]
+        stands, guard = (
+            self.motors.risen(played, n),
+            np.broadcast_to(played.result.guard, played.t_s.shape),
+        )
+        frames = [
+            min(len(stands) - 1, int(np.ceil((start + k * gap) / stage.frame - 1e-6)))
+            for k in range(len(acts))
+        ]
         if (guard[frames[0] :] != ARMED).any():
             return [*way, *acts]  # it is not armed all the while: the proof tells
         ends = [*frames[1:], len(stands)]
         gained = [
-            float(stands[at : max(at + 1, end)].max() - stands[at - 1]) for at, end in zip(frames, ends, strict=True)
+            float(stands[at : max(at + 1, end)].max() - stands[at - 1])
+            for at, end in zip(frames, ends, strict=True)
         ]
         k = int(np.argmax(np.array(gained) > max(gained) - 0.5))  # of about equal ones the first
         if gained[k] <= MORE:
@@ -110,7 +138,7 @@ class SuddenPower(MotorRule):
         later = any(s.waits for s in proof.steps[-1:])
         return (self.motors.more_later(played, n) if later else self.motors.more(played, n)) / 2
 
-    # -- the words --------------------------------------------------------------------------------------------------------
+    # -- the words -------------------------------------------------------------------------------
 
     def said(self, n: int, steps: Sequence[SearchStep], played: Played) -> MotorWords:
         last = next((s for s in reversed(steps) if s.control or s.waits), None)
@@ -151,12 +179,13 @@ class SuddenPower(MotorRule):
         return MotorWords(part, text, "danger")
 
     def _comes_back(self, stood: bool) -> Level | None:
-        """How bad it is that a motor comes back with the link; ``stood``: it stood still before that.
+        """How bad it is that a motor comes back with the link; ``stood``: it stood still before
+        that.
 
-        The first level of the guard holds nothing back. The whole guard lets a motor come back for as long as its re-lock time
-        says, because a pilot in the air needs it; it is a fault only where that lets it stand still for long. That a motor which
-        ran all the while runs faster again is advice.
-        """
+        The first level of the guard holds nothing back. The whole guard lets a motor come back for
+        as long as its re-lock time says, because a pilot in the air needs it; it is a fault only
+        where that lets it stand still for long. That a motor which ran all the while runs faster
+        again is advice."""
         if self.motors.level < 2:
             return "danger"
         if not stood:
@@ -168,31 +197,42 @@ class SuddenPower(MotorRule):
         return "fault" if stands_s > STANDS_S else None
 
     def _chosen_at_idle(self, part: str) -> str | None:
-        """What the behaviour behind a part of the document was said to give at idle; None where it has no such choice."""
+        """What the behaviour behind a part of the document was said to give at idle; None where it
+        has no such choice."""
         i = place_in(part, "program.recipes")
         return None if i is None else self.model.program.recipes[i].given_at_idle
 
     def _raises_without(self, part: str, played: Played, n: int) -> bool:
         """Whether the motor gets more even with that behaviour off."""
         off = place_in(part, "program.recipes")
-        recipes = tuple(r.changed({"on": False}) if i == off else r for i, r in enumerate(self.model.program.recipes))
+        recipes = tuple(
+            r.changed({"on": False}) if i == off else r
+            for i, r in enumerate(self.model.program.recipes)
+        )
         program = self.model.program.changed({"recipes": recipes})
         stage = Replay(self.model.changed({"program": program}))
         return self.motors.more(stage.again(played), n) > MORE
 
 
 def repairs(model: Model, finding: Finding) -> Repairs:
-    """The guard raised, the line held back or lowered, the behaviour faded in, a preset or a trim taken out."""
+    """The guard raised, the line held back or lowered, the behaviour faded in, a preset or a trim
+    taken out."""
     yield from lock_after_lost_link(model, finding)
     yield from _line_repairs(model, finding)
     k = place_in(finding.part, "program.recipes")
     if k is not None and model.program.recipes[k].given_at_idle == "full":
-        yield "Let it fade in from idle", lambda: with_at(model, f"program.recipes[{k}].at_idle", "none")
+        yield (
+            "Let it fade in from idle",
+            lambda: with_at(model, f"program.recipes[{k}].at_idle", "none"),
+        )
     if finding.part == "program.modes" and model.program.guard is not None:
         yield from _without_presets(model)
     if ".trim" in finding.part:
         axis = place_in(finding.part, "program.axes")
-        yield "Take the trim off the thrust", lambda: with_at(model, f"program.axes[{axis}].trim", None)
+        yield (
+            "Take the trim off the thrust",
+            lambda: with_at(model, f"program.axes[{axis}].trim", None),
+        )
 
 
 def _line_repairs(model: Model, finding: Finding) -> Repairs:
@@ -205,13 +245,22 @@ def _line_repairs(model: Model, finding: Finding) -> Repairs:
     if when is not None and by_hand:  # the throttle comes back as that ends
         when = opposite(when)
     if line.when is not None and by_hand:
-        yield f"Let “{line.name}” act always", lambda: with_at(model, f"program.mixes[{i}].when", None)
+        yield (
+            f"Let “{line.name}” act always",
+            lambda: with_at(model, f"program.mixes[{i}].when", None),
+        )
     if when is not None and when not in guard.holds:
         holds = (*guard.holds, when)
-        yield f"Hold the motor while {phrase(model, when)}", lambda: with_at(model, "program.guard.holds", holds)
+        yield (
+            f"Hold the motor while {phrase(model, when)}",
+            lambda: with_at(model, "program.guard.holds", holds),
+        )
     if abs(line.gain) > LITTLE and not by_hand:
         gain = LITTLE if line.gain > 0 else -LITTLE
-        yield f"Lower “{line.name}” to {plain(gain)} %", lambda: with_at(model, f"program.mixes[{i}].gain", gain)
+        yield (
+            f"Lower “{line.name}” to {plain(gain)} %",
+            lambda: with_at(model, f"program.mixes[{i}].gain", gain),
+        )
 
 
 def _without_presets(model: Model) -> Repairs:
@@ -220,7 +269,10 @@ def _without_presets(model: Model) -> Repairs:
         motors = {m.name for m in model.airframe.motors} & mode.presets.keys()
         if motors:
             rest = {t: v for t, v in mode.presets.items() if t not in motors}
-            yield f"Take the motor out of {mode.label}", partial(with_at, model, f"program.modes[{n}].presets", rest)
+            yield (
+                f"Take the motor out of {mode.label}",
+                partial(with_at, model, f"program.modes[{n}].presets", rest),
+            )
 
 
 STATEMENT = Statement(

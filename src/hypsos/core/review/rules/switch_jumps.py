@@ -43,11 +43,17 @@ class SwitchJumps:
     def jumps(self, names: Sequence[str]) -> Iterator[Finding]:
         """Surfaces that jump as a switch goes one position on."""
         sampler = self.reachable.sampler(names, in_time=True)
-        told: dict[tuple[str, str], tuple[float, MovedControl, int, float, str, Mapping[str, float]]] = {}
+        told: dict[
+            tuple[str, str], tuple[float, MovedControl, int, float, str, Mapping[str, float]]
+        ] = {}
         acts, hands = list(self.looks.switched(sampler)), self._shared(sampler)
-        for act, looks in zip(acts, self.looks.before_and_after(sampler, acts, 2, hands), strict=True):
+        for act, looks in zip(
+            acts, self.looks.before_and_after(sampler, acts, 2, hands), strict=True
+        ):
             self.search.count("S4", len(act.cases) * len(hands))
-            for held, (before, after), name in ((h, x, n) for h, x in zip(hands, looks, strict=True) for n in names):
+            for held, (before, after), name in (
+                (h, x, n) for h, x in zip(hands, looks, strict=True) for n in names
+            ):
                 lead = self.search.leads[name]
                 if isinstance(self.search.parts[name], Device):
                     continue
@@ -56,18 +62,28 @@ class SwitchJumps:
                 if len(moved) and abs(moved[i]) > JUMP:
                     mates = (act.control, self._mate(name))
                     if mates not in told or abs(moved[i]) > abs(told[mates][3]) + 1e-9:
-                        told[mates] = (float(before[lead.name][i, -1]), act, i, float(moved[i]), name, held)
-        for (control, _), (start, act, i, far, name, held) in sorted(told.items(), key=lambda x: -abs(x[1][3]))[
-            :MOST_TOLD
-        ]:
+                        told[mates] = (
+                            float(before[lead.name][i, -1]),
+                            act,
+                            i,
+                            float(moved[i]),
+                            name,
+                            held,
+                        )
+        for (control, _), (start, act, i, far, name, held) in sorted(
+            told.items(), key=lambda x: -abs(x[1][3])
+        )[:MOST_TOLD]:
             yield self._jumped(sampler, control, name, start, act, i, far, held)
 
     def _shared(self, sampler: CaseSampler) -> list[Mapping[str, float]]:
-        """Where shared values that are moved in flight may have been left, all of them together; where that is too much to
-        look at, one after the other, and said to be not complete."""
+        """Where shared values that are moved in flight may have been left, all of them together;
+        where that is too much to look at, one after the other, and said to be not complete."""
         free = [k for k in sampler.grid.knobs if k.name in sampler.model_slice.free]
         if np.prod([len(k.values) for k in free], dtype=float) <= MOST_LEFT:
-            return [dict(zip([k.name for k in free], x, strict=True)) for x in product(*(k.values for k in free))]
+            return [
+                dict(zip([k.name for k in free], x, strict=True))
+                for x in product(*(k.values for k in free))
+            ]
         self.search.count("S4", 0, False)
         return [{}, *({k.name: v} for k in free for v in k.values)]
 
@@ -94,7 +110,10 @@ class SwitchJumps:
             f"{part.label} jumps from {side_percent(part, start)} to {side_percent(part, start + moved)} as "
             f"{control_label(self.model, control)} goes to {to}, without a slow or a fade."
         )
-        way = [*self.reachable.way(case, sampler, {**held, control: act.start}), SearchStep(control, act.to)]
+        way = [
+            *self.reachable.way(case, sampler, {**held, control: act.start}),
+            SearchStep(control, act.to),
+        ]
 
         def check(played: Played) -> bool:
             x, at = search.sent(played, name), played.last
@@ -102,13 +121,17 @@ class SwitchJumps:
             return bool(at > 0 and abs(x[then] - x[at - 1]) > max(JUMP, ALMOST * abs(moved)))
 
         index = search.lead_index(name)
-        return search.finding("S4", "advice", f"leads[{index}].slow_up_s", text, way, check, (name,))
+        return search.finding(
+            "S4", "advice", f"leads[{index}].slow_up_s", text, way, check, (name,)
+        )
 
 
 def of_surfaces(search: SurfaceSearch) -> Iterator[SurfaceQuestion]:
     """Each group of surfaces."""
     for names in filter(None, search.groups()):
-        yield SurfaceQuestion(f"jumps of {names[0]}", partial(SwitchJumps(search).jumps, names), names, in_time=True)
+        yield SurfaceQuestion(
+            f"jumps of {names[0]}", partial(SwitchJumps(search).jumps, names), names, in_time=True
+        )
 
 
 def repairs(model: Model, finding: Finding) -> Repairs:
@@ -117,14 +140,18 @@ def repairs(model: Model, finding: Finding) -> Repairs:
 
     def slowed() -> Model:
         leads = tuple(
-            x.changed({"slow_up_s": SLOW_S, "slow_down_s": SLOW_S}) if x.target in pair else x for x in model.leads
+            x.changed({"slow_up_s": SLOW_S, "slow_down_s": SLOW_S}) if x.target in pair else x
+            for x in model.leads
         )
         return model.changed({"leads": leads})
 
     for i, recipe in enumerate(model.program.recipes):
         if getattr(recipe, "in_s", None) == 0.0 and pair & {n for _, n in recipe.parts()}:
             made = recipe.changed({"in_s": SLOW_S, "out_s": SLOW_S})
-            yield f"Slow {recipe.label} down", partial(with_at, model, f"program.recipes[{i}]", made)
+            yield (
+                f"Slow {recipe.label} down",
+                partial(with_at, model, f"program.recipes[{i}]", made),
+            )
     yield "Slow both surfaces down", slowed
 
 

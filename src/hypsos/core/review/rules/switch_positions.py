@@ -20,7 +20,8 @@ from hypsos.core.wording.words import control_label
 
 
 class _Acting(NamedTuple):
-    """A mix or a behaviour: what it is called, the place of its condition, the condition, and which way it goes."""
+    """A mix or a behaviour: what it is called, the place of its condition, the condition, and which
+    way it goes."""
 
     name: str
     path: str
@@ -35,7 +36,8 @@ class SwitchPositions:
         self.search, self.model = search, search.model
 
     def positions(self) -> Iterator[Finding]:
-        """Switch positions that fall back to full rate, to the default mode or to nothing without a word."""
+        """Switch positions that fall back to full rate, to the default mode or to nothing without a
+        word."""
         model = self.model
         for i, axis in enumerate(model.program.axes):
             control = model.transmitter.control(axis.switch) if axis.switch else None
@@ -53,7 +55,8 @@ class SwitchPositions:
                 yield Finding("L1", "fault", f"program.recipes[{i}].{field}", text)
 
     def _between(self) -> Iterator[Finding]:
-        """Positions between two at which mixes or behaviours do the same work, and at which none of them does."""
+        """Positions between two at which mixes or behaviours do the same work, and at which none of
+        them does."""
         program = self.model.program
         acting: dict[object, list[_Acting]] = {}
         for i, mix in enumerate(program.mixes):
@@ -62,28 +65,40 @@ class SwitchPositions:
             acting.setdefault((mix.target, mix.source), []).append(one)
         for i, recipe in enumerate(program.recipes):
             key = (recipe.kind, tuple(n for _, n in recipe.parts()))
-            acting.setdefault(key, []).append(_Acting(recipe.label, f"program.recipes[{i}].when", recipe.when))
+            acting.setdefault(key, []).append(
+                _Acting(recipe.label, f"program.recipes[{i}].when", recipe.when)
+            )
         for found in acting.values():
             yield from self._gaps(found)
 
     def _gaps(self, acting: Sequence[_Acting]) -> Iterator[Finding]:
-        """The positions left out by things that do the same work at different positions of one switch.
+        """The positions left out by things that do the same work at different positions of one
+        switch.
 
-        Where one of them goes one way and the other the other way, nothing between is the middle, and nobody is asked.
-        """
+        Where one of them goes one way and the other the other way, nothing between is the middle,
+        and nobody is asked."""
         places: dict[str, dict[int, _Acting]] = {}
         for one in acting:
             if one.when is None:
                 return
             asks = asked(one.when)
             control = self.model.transmitter.control(asks.name)
-            if asks.realm or asks.negated or asks.position is None or control is None or not control.is_switch:
+            if (
+                asks.realm
+                or asks.negated
+                or asks.position is None
+                or control is None
+                or not control.is_switch
+            ):
                 return  # it goes by something else
             places.setdefault(asks.name, {})[asks.position] = one
         for switch, at in places.items():
             control = self.model.transmitter.control(switch)
             for between in sorted(set(range(min(at), max(at))) - at.keys()):
-                below, above = at[max(p for p in at if p < between)], at[min(p for p in at if p > between)]
+                below, above = (
+                    at[max(p for p in at if p < between)],
+                    at[min(p for p in at if p > between)],
+                )
                 if below.sense != above.sense or control is None:
                     continue
                 text = (
@@ -93,12 +108,17 @@ class SwitchPositions:
                 yield Finding("L1", "advice", above.path, text)
 
     def _base(self) -> Iterator[Finding]:
-        """Positions of a switch that picks flight modes, of which more than one falls to the default mode."""
+        """Positions of a switch that picks flight modes, of which more than one falls to the
+        default mode."""
         model = self.model
         texts = [m.when for m in model.program.modes if m.when is not None]
         asked_for = self._positions_asked(texts)
         for control in asked_switches(model, texts):
-            rest = [i for i in range(len(control.positions)) if i not in asked_for.get(control.name, set())]
+            rest = [
+                i
+                for i in range(len(control.positions))
+                if i not in asked_for.get(control.name, set())
+            ]
             if len(rest) > 1 and len(control.positions) > 2:
                 names = " and ".join(control.positions[i] for i in rest)
                 base = mode_label(model, model.program.modes[-1].name)
@@ -106,10 +126,12 @@ class SwitchPositions:
                 yield Finding("L1", "fault", "program.modes", text)
 
     def _positions_asked(self, texts: Sequence[str]) -> dict[str, set[int]]:
-        """Switch -> the positions that these conditions ask for, and those that they ask. *Not at the middle* speaks of the others
-        too, where there are more than two."""
+        """Switch -> the positions that these conditions ask for, and those that they ask. *Not at
+        the middle* speaks of the others too, where there are more than two."""
         behind = graph(self.model).conditions_behind(asked(text).key for text in texts)
-        inner = [text for x in self.model.program.logic if x.name in behind for text in x.conditions()]
+        inner = [
+            text for x in self.model.program.logic if x.name in behind for text in x.conditions()
+        ]
         found: dict[str, set[int]] = {}
         for asks in map(asked, (*texts, *inner)):
             if asks.position is None:
@@ -132,7 +154,9 @@ def repairs(model: Model, finding: Finding) -> Repairs:
     found = re.match(r"program\.axes\[(\d+)\]\.settings\[(\d+)\]", finding.part)
     if found:
         axis, k = model.program.axes[int(found[1])], int(found[2])
-        near = next((s for s in (*reversed(axis.settings[:k]), *axis.settings) if s is not None), None)
+        near = next(
+            (s for s in (*reversed(axis.settings[:k]), *axis.settings) if s is not None), None
+        )
         if near is None:
             return
         settings = [*axis.settings, *(None,) * (k + 1 - len(axis.settings))]

@@ -21,7 +21,14 @@ from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.pulses import demand_of, servo_percent
 from hypsos.core.review.findings import Finding
-from hypsos.core.review.rules.statement import Repairs, Statement, SurfaceQuestion, lead_place, line_named, place_in
+from hypsos.core.review.rules.statement import (
+    Repairs,
+    Statement,
+    SurfaceQuestion,
+    lead_place,
+    line_named,
+    place_in,
+)
 from hypsos.core.review.search.input_grid import both_sides_alike
 from hypsos.core.review.search.reachable_cases import CaseSampler, SampledCases
 from hypsos.core.review.search.replay import Check, Played
@@ -30,12 +37,14 @@ from hypsos.core.review.search.surface_search import ALMOST, UNLIKE, UNLIKE_DEG,
 from hypsos.core.wording.words import Part, side_percent
 
 BETWEEN = 3
-"""Places between one bend of a response and the next, where halves whose responses differ are looked at."""
+"""Places between one bend of a response and the next, where halves whose responses differ are
+looked at."""
 
 
 class _Seen(NamedTuple):
-    """Both halves in situations: the case of each and the hands, how far each half stands from where it is flush and their
-    sums, both in percent and the second half's mirrored, by how many degrees they differ, and whether that is too much."""
+    """Both halves in situations: the case of each and the hands, how far each half stands from
+    where it is flush and their sums, both in percent and the second half's mirrored, by how many
+    degrees they differ, and whether that is too much."""
 
     owners: Places
     hands: dict[str, Array]
@@ -53,19 +62,21 @@ class _Seen(NamedTuple):
 
 
 class Symmetry:
-    """The halves of a pair beside each other: one with the hands, the other with their mirror image."""
+    """The halves of a pair beside each other: one with the hands, the other with their mirror
+    image."""
 
     def __init__(self, search: SurfaceSearch) -> None:
         self.search = search
 
     def mirrored(self, name: str) -> float:
-        """The sign of a surface's mirror image: two fins' rudders go to opposite sides, two ailerons both go down."""
+        """The sign of a surface's mirror image: two fins' rudders go to opposite sides, two
+        ailerons both go down."""
         part = self.search.parts[name]
         return -1.0 if isinstance(part, Surface) and part.vertical else 1.0
 
     def flush(self, name: str) -> float:
-        """The stand in percent at which a part is flush: by its linkage or what was measured, else its centre, which was set for
-        nothing else."""
+        """The stand in percent at which a part is flush: by its linkage or what was measured, else
+        its centre, which was set for nothing else."""
         lead, part = self.search.leads[name], self.search.parts[name]
         if lead.linkage is None and not lead.measured:
             return lead.direction * lead.centre
@@ -77,7 +88,9 @@ class Symmetry:
     def alike(self, name: str, other: str) -> Iterator[Finding]:
         """Halves of a pair that answer differently to what moves both."""
         reachable = self.search.reachable
-        sampler = reachable.sampler((name, other), between=BETWEEN if self._bent_apart(name, other) else 0)
+        sampler = reachable.sampler(
+            (name, other), between=BETWEEN if self._bent_apart(name, other) else 0
+        )
         across = {self.search.steered[c] for c in ("roll", "yaw") if c in self.search.steered}
         across |= {"roll_trim", "yaw_trim"}
         seen = self._looked_at(sampler, name, other, across)
@@ -96,22 +109,28 @@ class Symmetry:
         check, way = self._check(name, other, across, seen, i), reachable.way(case, sampler, at)
         yield self.search.finding("S3", "fault", part, text, way, check, (name, other))
 
-    def _looked_at(self, sampler: CaseSampler, name: str, other: str, across: set[str]) -> _Seen | None:
+    def _looked_at(
+        self, sampler: CaseSampler, name: str, other: str, across: set[str]
+    ) -> _Seen | None:
         """Both halves in every case; ``across``: the controls that are mirrored."""
         reachable = self.search.reachable
         shared = across & set(reachable.shared(sampler))
-        each = not all(both_sides_alike(reachable.model_slice.model, n) for n in shared)  # what hangs on a stick's side
+        each = not all(
+            both_sides_alike(reachable.model_slice.model, n) for n in shared
+        )  # what hangs on a stick's side
         self.search.straight("S3", sampler, (name, other))
         seen = self._seen(sampler, name, other, across, each)
         if seen is None or each or seen.unlike.any():
             return seen
         if (np.abs(seen.sums[0] - seen.sums[1]) > UNLIKE).any():
-            return self._seen(sampler, name, other, across, True)  # a stop hides it where the case stands for others
+            return self._seen(
+                sampler, name, other, across, True
+            )  # a stop hides it where the case stands for others
         return seen
 
     def _clearest(self, sampler: CaseSampler, seen: _Seen) -> int:
-        """Of the situations in which they differ one with the fewest hands moved, and of those the one with the largest
-        difference: by the stand before by the angle."""
+        """Of the situations in which they differ one with the fewest hands moved, and of those the
+        one with the largest difference: by the stand before by the angle."""
         rest = sampler.grid.values(np.array([sampler.grid.at_rest()], np.intp))
         moved = np.zeros(len(seen.owners), int)
         for name, values in seen.hands.items():
@@ -133,7 +152,8 @@ class Symmetry:
         return f"{one.label} goes to {goes}, {two.label.lower()} to {other_goes}"
 
     def _check(self, name: str, other: str, across: set[str], seen: _Seen, i: int) -> Check:
-        """Whether the halves differ on a way that was played, beside the same way with the mirrored hands."""
+        """Whether the halves differ on a way that was played, beside the same way with the mirrored
+        hands."""
         a, b = self.search.leads[name], self.search.leads[other]
         sign, wrong = self.mirrored(name), bool(seen.wrong[i])
         far = max(UNLIKE, ALMOST * abs(float(seen.stands[0][i] - seen.stands[1][i])))
@@ -143,7 +163,9 @@ class Symmetry:
             again = self.search.stage.again(played, (), across)
             if wrong:
                 x = self._straight(name, self.search.stand(played, name)[-1:])[0] - self.flush(name)
-                y = self._straight(other, self.search.stand(again, other)[-1:])[0] - self.flush(other)
+                y = self._straight(other, self.search.stand(again, other)[-1:])[0] - self.flush(
+                    other
+                )
                 return bool(abs(x - sign * y) > far)
             left, right = played.result.outputs[a.name].deg, again.result.outputs[b.name].deg
             if left is None or right is None:
@@ -153,8 +175,9 @@ class Symmetry:
         return check
 
     def _straight(self, name: str, stand: Array) -> Array:
-        """Where a part would stand without the curve of its output, if nothing is known of how its servo and linkage run: then the
-        curve is there to straighten those out, and what it adds is no difference to the other half."""
+        """Where a part would stand without the curve of its output, if nothing is known of how its
+        servo and linkage run: then the curve is there to straighten those out, and what it adds is
+        no difference to the other half."""
         lead = self.search.leads[name]
         if lead.curve is None or lead.linkage is not None or lead.measured:
             return stand
@@ -163,7 +186,8 @@ class Symmetry:
         return np.asarray(lead.direction * servo_percent(demands, plain)[1], float)
 
     def _by_ruler(self, name: str, other: str) -> bool:
-        """Whether two halves are compared by their angles alone: an output curve makes them agree, and both ways are known."""
+        """Whether two halves are compared by their angles alone: an output curve makes them agree,
+        and both ways are known."""
         leads = self.search.leads[name], self.search.leads[other]
         known = all(x.linkage is not None or x.measured for x in leads)
         return known and any(x.curve is not None for x in leads)
@@ -172,11 +196,14 @@ class Symmetry:
         """Whether responses to one half have another shape than those to the other."""
         lines = [p.line for p in all_lines(self.search.model)]
         one, two = (
-            sorted(repr((x.response, x.differential, x.combine)) for x in lines if x.target == n) for n in (name, other)
+            sorted(repr((x.response, x.differential, x.combine)) for x in lines if x.target == n)
+            for n in (name, other)
         )
         return one != two
 
-    def _seen(self, sampler: CaseSampler, name: str, other: str, across: set[str], each: bool) -> _Seen | None:
+    def _seen(
+        self, sampler: CaseSampler, name: str, other: str, across: set[str], each: bool
+    ) -> _Seen | None:
         """Both halves wherever the hands are, and where the sum of the first goes furthest."""
         search, reachable = self.search, self.search.reachable
         apart = SeparableInputs(reachable, sampler, (name, other), each=each)
@@ -188,7 +215,9 @@ class Symmetry:
         numbers = np.concatenate([apart.numbers, [n for _, n in far]]).astype(np.intp)
         look = search.looked(sampler, owners, numbers)
         hands = sampler.grid.values(numbers)
-        mirror = reachable.look(sampler, owners, {n: -v if n in across else v for n, v in hands.items()})
+        mirror = reachable.look(
+            sampler, owners, {n: -v if n in across else v for n, v in hands.items()}
+        )
         search.count("S3", len(owners), apart.whole)
         sign = self.mirrored(name)
         first, second = look.stand(search.leads[name].name), mirror.stand(search.leads[other].name)
@@ -197,18 +226,35 @@ class Symmetry:
         deg = self._apart(name, first, other, second)
         wrong = np.abs(stands[0] - stands[1]) > (np.inf if self._by_ruler(name, other) else UNLIKE)
         by_angle = ~wrong & (np.abs(deg) > UNLIKE_DEG)
-        return _Seen(owners, hands, look, stands, (look.sum(name), sign * mirror.sum(other)), deg, wrong, by_angle)
+        return _Seen(
+            owners,
+            hands,
+            look,
+            stands,
+            (look.sum(name), sign * mirror.sum(other)),
+            deg,
+            wrong,
+            by_angle,
+        )
 
     def _apart(self, name: str, one: Array, other: str, two: Array) -> Array:
-        """By how many degrees two parts differ that stand so, the second mirrored; nothing where both turn their way from flush
-        into the same angle."""
+        """By how many degrees two parts differ that stand so, the second mirrored; nothing where
+        both turn their way from flush into the same angle."""
         a, b = self.search.leads[name], self.search.leads[other]
         parts = self.search.parts[name], self.search.parts[other]
         sign, by_throws = self.mirrored(name), a.linkage is None and not a.measured
         mine, theirs = (_throws(x) for x in parts)
         if sign < 0:
-            theirs = (theirs[1], theirs[0], theirs[2])  # what one fin does to the left the other does to the right
-        alike = (a.linkage, a.measured, mine) == (b.linkage, b.measured, theirs) and not self._by_ruler(name, other)
+            theirs = (
+                theirs[1],
+                theirs[0],
+                theirs[2],
+            )  # what one fin does to the left the other does to the right
+        alike = (a.linkage, a.measured, mine) == (
+            b.linkage,
+            b.measured,
+            theirs,
+        ) and not self._by_ruler(name, other)
         if alike and (sign > 0 or by_throws):
             return np.zeros(len(one))
         first = self._degrees(name, one)
@@ -223,15 +269,27 @@ class Symmetry:
         return np.asarray(Motion(lead, self.search.parts[name]).degrees(away, ARRAYS))
 
     def _unlike(
-        self, sampler: CaseSampler, case: int, hands: Mapping[str, float], name: str, other: str, across: set[str]
+        self,
+        sampler: CaseSampler,
+        case: int,
+        hands: Mapping[str, float],
+        name: str,
+        other: str,
+        across: set[str],
     ) -> str:
-        """The place of what tells both halves apart: the line, preset or output that gives them most unlike amounts."""
+        """The place of what tells both halves apart: the line, preset or output that gives them
+        most unlike amounts."""
         mirrored = {n: -v if n in across else v for n, v in hands.items()}
-        one, two = self.search.why(sampler, case, hands, name), self.search.why(sampler, case, mirrored, other)
+        one, two = (
+            self.search.why(sampler, case, hands, name),
+            self.search.why(sampler, case, mirrored, other),
+        )
         mine = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in one}
         theirs = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in two}
         alone = [k for k in mine if k not in theirs], [k for k in theirs if k not in mine]
-        for a, b in zip(*alone, strict=False):  # lines of their own on each side: the first with the first
+        for a, b in zip(
+            *alone, strict=False
+        ):  # lines of their own on each side: the first with the first
             theirs[a] = theirs.pop(b)
         sign = self.mirrored(name)
         best, found = 0.2, f"leads[{self.search.lead_index(other)}]"
@@ -254,8 +312,12 @@ def _throws(part: Part) -> tuple[float, float, float]:
 def of_surfaces(search: SurfaceSearch) -> Iterator[SurfaceQuestion]:
     """Each pair."""
     for a, b in search.pairs():
-        both = tuple(x.changed({"seen_right": None}) for x in search.model.leads if x.target in (a, b))
-        yield SurfaceQuestion(f"{a} and {b}", partial(Symmetry(search).alike, a, b), (a, b), (both,))
+        both = tuple(
+            x.changed({"seen_right": None}) for x in search.model.leads if x.target in (a, b)
+        )
+        yield SurfaceQuestion(
+            f"{a} and {b}", partial(Symmetry(search).alike, a, b), (a, b), (both,)
+        )
 
 
 def repairs(model: Model, finding: Finding) -> Repairs:
@@ -272,9 +334,15 @@ def _output_repairs(model: Model, finding: Finding) -> Repairs:
     mine = model.leads[i]
     other = next(x for x in model.leads if x.target in finding.seen and x.target != mine.target)
     like_other = mine.changed(_output_like(mine, other))
-    yield f"Set its output as {other.label.lower()}'s", lambda: with_at(model, f"leads[{i}]", like_other)
+    yield (
+        f"Set its output as {other.label.lower()}'s",
+        lambda: with_at(model, f"leads[{i}]", like_other),
+    )
     same = mine.changed({"linkage": other.linkage, "measured": other.measured})
-    yield f"Give it the linkage of {other.label.lower()}", lambda: with_at(model, f"leads[{i}]", same)
+    yield (
+        f"Give it the linkage of {other.label.lower()}",
+        lambda: with_at(model, f"leads[{i}]", same),
+    )
 
 
 def _output_like(mine: Lead, other: Lead) -> dict[str, object]:
@@ -283,9 +351,13 @@ def _output_like(mine: Lead, other: Lead) -> dict[str, object]:
         fields = ("centre", "curve", "travel_neg", "travel_pos", "stop_neg", "stop_pos")
         return {field: getattr(other, field) for field in fields}
     return {
-        "centre": -other.centre, "curve": other.curve, "travel_neg": other.travel_pos, "travel_pos": other.travel_neg,
-        "stop_neg": -other.stop_pos, "stop_pos": -other.stop_neg,
-    }  # fmt: skip
+        "centre": -other.centre,
+        "curve": other.curve,
+        "travel_neg": other.travel_pos,
+        "travel_pos": other.travel_neg,
+        "stop_neg": -other.stop_pos,
+        "stop_pos": -other.stop_neg,
+    }
 
 
 def _line_repairs(model: Model, finding: Finding) -> Repairs:
@@ -293,9 +365,16 @@ def _line_repairs(model: Model, finding: Finding) -> Repairs:
     if line is None or k is None:
         return
     for mate in model.program.mixes:
-        if mate.target in finding.seen and mate.target != line.target and mate.source == line.source:
+        if (
+            mate.target in finding.seen
+            and mate.target != line.target
+            and mate.source == line.source
+        ):
             size = abs(mate.gain) if line.gain > 0 else -abs(mate.gain)
-            yield f"As much as “{mate.name}”", partial(with_at, model, f"program.mixes[{k}].gain", size)
+            yield (
+                f"As much as “{mate.name}”",
+                partial(with_at, model, f"program.mixes[{k}].gain", size),
+            )
             break
     yield f"Take out “{line.name}”", lambda: without_mix(model, k)
 

@@ -21,7 +21,9 @@ def room(ask: Ask) -> Iterator[Finding]:
             yield Finding("W4", "fault", "transmitter.taken", text)
     for i, axis in enumerate(ask.model.program.axes):
         if axis.trim is not None and axis.command not in ask.profile.trim_levers:
-            text = f"{ask.profile.name} has no trim lever for {axis.command}, and this model trims it."
+            text = (
+                f"{ask.profile.name} has no trim lever for {axis.command}, and this model trims it."
+            )
             yield Finding("W4", "fault", f"program.axes[{i}].trim", text)
 
 

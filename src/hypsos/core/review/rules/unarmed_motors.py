@@ -18,7 +18,8 @@ from hypsos.core.review.search.state_search import SearchStep
 
 
 class UnarmedMotors(MotorRule):
-    """A motor that is told to turn while it is not armed: by the transmitter, or by the receiver without one."""
+    """A motor that is told to turn while it is not armed: by the transmitter, or by the receiver
+    without one."""
 
     code = "M1"
     cause = "preset"
@@ -29,9 +30,17 @@ class UnarmedMotors(MotorRule):
     def check(self, n: int, later: bool) -> Check:
         def check(played: Played) -> bool:
             trace = played.result.outputs[self.search.leads[n].name]
-            link = np.array([played.at("link", i) * played.at("power", i) > 0.5 for i in range(len(played.t_s))])
+            link = np.array(
+                [played.at("link", i) * played.at("power", i) > 0.5 for i in range(len(played.t_s))]
+            )
             held = played.result.guard != ARMED
-            return bool(np.any((self.motors.standing(played, n) > -100.0 + TURNS) & held & (link | trace.failsafe)))
+            return bool(
+                np.any(
+                    (self.motors.standing(played, n) > -100.0 + TURNS)
+                    & held
+                    & (link | trace.failsafe)
+                )
+            )
 
         return check
 

@@ -1,6 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""S9: the wing answers as a pilot means it. What goes down in a roll moves no further than what goes up, flaps do not go up
-with a pull, and sections that are said to move as one trailing edge stay together."""
+"""S9: the wing answers as a pilot means it. What goes down in a roll moves no further than what
+goes up, flaps do not go up with a pull, and sections that are said to move as one trailing edge
+stay together."""
 
 from __future__ import annotations
 
@@ -25,9 +26,11 @@ from hypsos.core.wording.describe_condition import mode_label
 from hypsos.core.wording.words import Part
 
 ROLLS = ("aileron", "flaperon", "flap")
-"""Surfaces that roll the model and do nothing else with the stick: elevons are left out, their up and down are the elevator's."""
+"""Surfaces that roll the model and do nothing else with the stick: elevons are left out, their up
+and down are the elevator's."""
 MORE_MM, MORE_SHARE = 0.5, 1.05
-"""The side going down moves more where it goes beyond the other by both: so many millimetres, and this many times as far."""
+"""The side going down moves more where it goes beyond the other by both: so many millimetres, and
+this many times as far."""
 UP = 2.0
 """Percent by which a flap has to go up with a pull before it is told."""
 LEAST_DEG = 0.5
@@ -56,10 +59,11 @@ class WingEdge:
         part = self.search.parts[name]
         return part.role if isinstance(part, Surface) else ""
 
-    # -- rolling ----------------------------------------------------------------------------------------------------------
+    # -- rolling ---------------------------------------------------------------------------------
 
     def rolled(self, a: str, b: str) -> Iterator[Finding]:
-        """A pair of which the half going down moves further, in millimetres, with everything else at rest and brakes in."""
+        """A pair of which the half going down moves further, in millimetres, with everything else
+        at rest and brakes in."""
         search, stick = self.search, self.search.steered["roll"]
         sampler = search.reachable.sampler((a, b), angles=True)
         cases = self._flown(sampler, (a, b))
@@ -79,7 +83,12 @@ class WingEdge:
             yield self._unlike_roll(a, b, sampler, int(cases[max(found)[2]]), max(found))
 
     def _unlike_roll(
-        self, a: str, b: str, sampler: CaseSampler, case: int, worst: tuple[float, float, int, float, float]
+        self,
+        a: str,
+        b: str,
+        sampler: CaseSampler,
+        case: int,
+        worst: tuple[float, float, int, float, float],
     ) -> Finding:
         search, stick = self.search, self.search.steered["roll"]
         beyond, end, _, down, up = worst
@@ -97,14 +106,18 @@ class WingEdge:
             return max(moved) + min(moved) > ALMOST * beyond
 
         i = search.lead_index(a)
-        return search.finding("S9", "advice", self._roll_line(a) or f"leads[{i}].travel_pos", text, way, check, (a, b))
+        return search.finding(
+            "S9", "advice", self._roll_line(a) or f"leads[{i}].travel_pos", text, way, check, (a, b)
+        )
 
     def _roll_line(self, name: str) -> str:
         sampler = self.search.reachable.sampler((name,))
         lines = zip(sampler.model_slice.model.program.mixes, sampler.model_slice.paths, strict=True)
-        return next((path for line, path in lines if line.target == name and line.source == "roll"), "")
+        return next(
+            (path for line, path in lines if line.target == name and line.source == "roll"), ""
+        )
 
-    # -- pulling ----------------------------------------------------------------------------------------------------------
+    # -- pulling ---------------------------------------------------------------------------------
 
     def pulled(self, name: str) -> Iterator[Finding]:
         """A flap that goes up as the stick is pulled."""
@@ -113,7 +126,8 @@ class WingEdge:
         cases = self._flown(sampler, (name,))
         lead = search.leads[name].name
         mid, far = (
-            search.reachable.look(sampler, cases, self._still(sampler, cases, {stick: x})) for x in (0.0, -100.0)
+            search.reachable.look(sampler, cases, self._still(sampler, cases, {stick: x}))
+            for x in (0.0, -100.0)
         )
         moved = far.stand(lead) - mid.stand(lead)
         search.count("S9", 2 * len(cases))
@@ -140,14 +154,19 @@ class WingEdge:
         for end, sign in ((-100.0, 1.0), (0.0, -1.0)):
             for c in self.search.why(sampler, case, {stick: end}, name):
                 if c.path:
-                    amounts[c.path] = amounts.get(c.path, 0.0) + sign * float(np.ravel(c.amount)[-1])
+                    amounts[c.path] = amounts.get(c.path, 0.0) + sign * float(
+                        np.ravel(c.amount)[-1]
+                    )
         path = min(amounts, key=lambda p: amounts[p], default="")
-        return self.search.placed(sampler, path) if path else f"leads[{self.search.lead_index(name)}]"
+        return (
+            self.search.placed(sampler, path) if path else f"leads[{self.search.lead_index(name)}]"
+        )
 
-    # -- one edge ---------------------------------------------------------------------------------------------------------
+    # -- one edge --------------------------------------------------------------------------------
 
     def parted(self) -> Iterator[Finding]:
-        """Sections of one half of the wing that a behaviour moves as one edge, and that part by more than a third."""
+        """Sections of one half of the wing that a behaviour moves as one edge, and that part by
+        more than a third."""
         shared = {x.name: x.value for x in self.model.program.shared_values()}
         for i, recipe in enumerate(self.model.program.recipes):
             if not recipe.on:
@@ -171,9 +190,12 @@ class WingEdge:
     def _worst_gap(
         self, edge: Mapping[str, float], full_deg: float | None
     ) -> tuple[tuple[str, float], tuple[str, float]] | None:
-        """Of the sections of one half the two that part furthest, each with its angle; None where all stay together.
-        ``full_deg``: the angle that is 100 % of a behaviour that goes by one angle."""
-        angles = {n: self._turned(n, x, full_deg) for n, x in edge.items() if n in self.search.leads}
+        """Of the sections of one half the two that part furthest, each with its angle; None where
+        all stay together. ``full_deg``: the angle that is 100 % of a behaviour that goes by one
+        angle."""
+        angles = {
+            n: self._turned(n, x, full_deg) for n, x in edge.items() if n in self.search.leads
+        }
         best, found = 0.0, None
         for (a, one), (b, two) in itertools.combinations(angles.items(), 2):
             gap, larger = abs(one - two), max(abs(one), abs(two))
@@ -189,7 +211,8 @@ class WingEdge:
         return (part.side, part.panel) if isinstance(part, Surface) else ("", name)
 
     def _turned(self, name: str, percent: float, full_deg: float | None) -> float:
-        """The angle by which so many percent turn a surface from where it stands with nothing; as far as it can go."""
+        """The angle by which so many percent turn a surface from where it stands with nothing; as
+        far as it can go."""
         motion = Motion(self.search.leads[name], self.search.parts[name])
         if full_deg is not None:
             percent = float(motion.by_angle()(percent / 100.0 * full_deg))
@@ -197,31 +220,47 @@ class WingEdge:
         angles = np.nan_to_num(np.asarray(motion.degrees(stands, ARRAYS), float))
         return float(angles[1] - angles[0])
 
-    # -- looking ----------------------------------------------------------------------------------------------------------
+    # -- looking ---------------------------------------------------------------------------------
 
     def _flown(self, sampler: CaseSampler, names: tuple[str, ...]) -> Places:
-        """The cases with the link up and brakes in: those in which no behaviour that brakes moves these surfaces."""
+        """The cases with the link up and brakes in: those in which no behaviour that brakes moves
+        these surfaces."""
         search = self.search
         cases = search.reachable.cases(sampler)
         for knob in search.reachable.grid.knobs:
             if knob.name in ("link", "power"):
-                cases = cases[np.array(knob.values)[search.reachable.columns[f"place:{knob.name}"][cases]] > 0]
-        braking = {"brake", *(r.signal for r in self.model.program.recipes if r.kind in BRAKING and r.signal)}
+                cases = cases[
+                    np.array(knob.values)[search.reachable.columns[f"place:{knob.name}"][cases]] > 0
+                ]
+        braking = {
+            "brake",
+            *(r.signal for r in self.model.program.recipes if r.kind in BRAKING and r.signal),
+        }
         if braking & {x.target for x in sampler.model_slice.model.program.mixes} and len(cases):
             look = search.reachable.look(sampler, cases, self._still(sampler, cases, {}))
             for signal in sorted(braking & look.sums.keys()):
                 cases = cases[np.abs(look.sum(signal)) < 1.0]
-                look = search.reachable.look(sampler, cases, self._still(sampler, cases, {})) if len(cases) else look
+                look = (
+                    search.reachable.look(sampler, cases, self._still(sampler, cases, {}))
+                    if len(cases)
+                    else look
+                )
         return cases
 
-    def _still(self, sampler: CaseSampler, cases: Places, hands: Mapping[str, float]) -> dict[str, Array]:
+    def _still(
+        self, sampler: CaseSampler, cases: Places, hands: Mapping[str, float]
+    ) -> dict[str, Array]:
         """Everything that a case does not decide at rest, and these hands."""
         decided = {k.name for k in self.search.reachable.grid.knobs}
         rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs if k.name not in decided}
         return {n: np.full(len(cases), v) for n, v in {**rests, **hands}.items()}
 
     def _ruler(
-        self, sampler: CaseSampler, names: tuple[str, ...], cases: Places, hands: Mapping[str, float]
+        self,
+        sampler: CaseSampler,
+        names: tuple[str, ...],
+        cases: Places,
+        hands: Mapping[str, float],
     ) -> dict[str, Array]:
         """Where surfaces stand at the ruler, in mm."""
         look = self.search.reachable.look(sampler, cases, self._still(sampler, cases, hands))
@@ -252,7 +291,9 @@ def of_surfaces(search: SurfaceSearch) -> Iterator[SurfaceQuestion]:
         yield SurfaceQuestion(f"{name} with a pull", partial(wing.pulled, name), (name,))
     more = (model.program.recipes, model.program.shared_values(), model.leads, model.airframe)
     if search.leads:
-        yield SurfaceQuestion("one trailing edge", wing.parted, tuple(search.leads), more, looks=False)
+        yield SurfaceQuestion(
+            "one trailing edge", wing.parted, tuple(search.leads), more, looks=False
+        )
 
 
 STATEMENT = Statement(

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""S6: without the link no surface is held, or put over to one side, and nothing with two ends stops half way."""
+"""S6: without the link no surface is held, or put over to one side, and nothing with two ends stops
+half way."""
 
 from __future__ import annotations
 
@@ -27,7 +28,11 @@ STEERS = 20.0
 def failsafes(model: Model) -> Iterator[Finding]:
     """Surfaces that are held where they were, or put over to one side, without the link."""
     surfaces = {s.name: s for s in model.airframe.surfaces}
-    held = {x.target: (i, x) for i, x in enumerate(model.leads) if x.target in surfaces and x.port is not None}
+    held = {
+        x.target: (i, x)
+        for i, x in enumerate(model.leads)
+        if x.target in surfaces and x.port is not None
+    }
     for target, (i, lead) in held.items():
         if lead.failsafe is not None and lead.failsafe.action in ("hold", "no pulses"):
             text = f"Without the link {surfaces[target].label.lower()} stays where it was: a turn or a dive goes on."
@@ -61,25 +66,38 @@ def half_ways(model: Model) -> Iterator[Finding]:
         part = parts[lead.target]
         if lead.port is not None and half_way(part, lead.failsafe):
             low, high = sense_words(part)
-            text = f"Without the link {part.label.lower()} stops half way: neither {low} nor {high}."
+            text = (
+                f"Without the link {part.label.lower()} stops half way: neither {low} nor {high}."
+            )
             yield Finding("S6", "fault", f"leads[{i}].failsafe", text, seen=(part.name,))
 
 
 def steering_preset(surface: Surface, failsafe: Failsafe | None) -> float:
-    """How far a preset puts over a surface that pitches or yaws the model, in percent of its own sense; 0 where it is
-    little, where it is another surface, or where somebody said that it is meant so."""
-    if failsafe is None or failsafe.action != "preset" or failsafe.meant or surface.role not in (*PITCHES, "rudder"):
+    """How far a preset puts over a surface that pitches or yaws the model, in percent of its own
+    sense; 0 where it is little, where it is another surface, or where somebody said that it is
+    meant so."""
+    if (
+        failsafe is None
+        or failsafe.action != "preset"
+        or failsafe.meant
+        or surface.role not in (*PITCHES, "rudder")
+    ):
         return 0.0
     return failsafe.value if abs(failsafe.value) > STEERS else 0.0
 
 
 def dives(model: Model) -> Iterator[Finding]:
-    """Presets that put over what pitches or yaws the model: it dives, stalls or spins without a link.
+    """Presets that put over what pitches or yaws the model: it dives, stalls or spins without a
+    link.
 
     Halves of a pair that are put over alike, elevons or ruddervators, are one finding.
     """
     surfaces = {s.name: s for s in model.airframe.surfaces}
-    held = {x.target: i for i, x in enumerate(model.leads) if x.target in surfaces and x.port is not None}
+    held = {
+        x.target: i
+        for i, x in enumerate(model.leads)
+        if x.target in surfaces and x.port is not None
+    }
     said: set[str] = set()
     for target, i in held.items():
         one = surfaces[target]
@@ -87,11 +105,17 @@ def dives(model: Model) -> Iterator[Finding]:
         if not value or target in said:
             continue
         other = model.airframe.other_side(target)
-        mate = steering_preset(surfaces[other], model.leads[held[other]].failsafe) if other in held else 0.0
+        mate = (
+            steering_preset(surfaces[other], model.leads[held[other]].failsafe)
+            if other in held
+            else 0.0
+        )
         both = bool(mate) and (mate > 0) == (value > 0)
         seen = (target, other) if both and other is not None else (target,)
         said |= set(seen)
-        labels = " and ".join(surfaces[n].label if n == target else surfaces[n].label.lower() for n in seen)
+        labels = " and ".join(
+            surfaces[n].label if n == target else surfaces[n].label.lower() for n in seen
+        )
         does = what_it_does(one, value, single=len(seen) == 1)
         goes = f"{labels[:1].lower()}{labels[1:]} {'go' if both else 'goes'} to {side_percent(one, value)}"
         text = f"Without the link {goes}: {does}."

@@ -23,7 +23,8 @@ SUMS = "what compares where a surface stands is searched at the ends of the hand
 
 
 class Seen(NamedTuple):
-    """What was seen of a condition: that it does not hold, that it holds, that it begins to, that it ends."""
+    """What was seen of a condition: that it does not hold, that it holds, that it begins to, that
+    it ends."""
 
     false: bool = False
     true: bool = False
@@ -42,9 +43,11 @@ class Seen(NamedTuple):
     def with_(self, flags: NDArray[Any], begins: bool = False, ends: bool = False) -> Seen:
         """The same with what these flags, 0 and 1, show besides."""
         return Seen(
-            self.false or bool((flags == 0).any()), self.true or bool((flags == 1).any()), self.begins or bool(begins),
+            self.false or bool((flags == 0).any()),
+            self.true or bool((flags == 1).any()),
+            self.begins or bool(begins),
             self.ends or bool(ends),
-        )  # fmt: skip
+        )
 
 
 class ConditionSearch:
@@ -55,9 +58,12 @@ class ConditionSearch:
         self.tried: dict[str, int] = {}
         self.partly: dict[str, str] = {}
 
-    def seen(self, statement: str, texts: Sequence[str], changes: bool = False) -> dict[str, Seen] | None:
-        """What was seen of conditions, by a search that ends once all of it was seen of all of them; None where not everything
-        could be searched and something was not seen. With ``changes`` it is asked whether they begin and end, too."""
+    def seen(
+        self, statement: str, texts: Sequence[str], changes: bool = False
+    ) -> dict[str, Seen] | None:
+        """What was seen of conditions, by a search that ends once all of it was seen of all of
+        them; None where not everything could be searched and something was not seen. With
+        ``changes`` it is asked whether they begin and end, too."""
         model_slice = slice_of(self.model, conditions=texts)
         seen = {t: Seen() for t in texts}
         rows = _Rows(model_slice, texts)
@@ -74,11 +80,18 @@ class ConditionSearch:
                 if not seen[t].all(changes):
                     flags = rows.flags(reach, table, i)
                     before, after = flags[edges.before], flags[edges.after]
-                    seen[t] = seen[t].with_(flags, bool((before < after).any()), bool((before > after).any()))
+                    seen[t] = seen[t].with_(
+                        flags, bool((before < after).any()), bool((before > after).any())
+                    )
 
         measures = any(self._compares_sums(x) for x in model_slice.model.program.logic)
         reach = StateSearch(
-            model_slice, grid_of(model_slice, bends=measures, ends=measures), watch, judge, self._most, done
+            model_slice,
+            grid_of(model_slice, bends=measures, ends=measures),
+            watch,
+            judge,
+            self._most,
+            done,
         )
         reach.run()
         self.tried[statement] = self.tried.get(statement, 0) + reach.situations
@@ -106,12 +119,16 @@ class _Rows:
         columns = [self._column(result, t) for t in self.texts]
         rows = max((len(c) for c in columns if c.ndim > 1), default=1)
         rows = max(rows, len(result.modes) if result.modes.ndim > 1 else 1)
-        return np.stack([np.broadcast_to(c, (rows, 1))[:, -1].astype(float) for c in columns], axis=-1)
+        return np.stack(
+            [np.broadcast_to(c, (rows, 1))[:, -1].astype(float) for c in columns], axis=-1
+        )
 
     def _column(self, result: Result, text: str) -> NDArray[Any]:
         asks = asked(text)
         if asks.realm == "mode":
-            return np.asarray(result.modes == (self._modes.index(asks.name) if asks.name in self._modes else -1))
+            return np.asarray(
+                result.modes == (self._modes.index(asks.name) if asks.name in self._modes else -1)
+            )
         if asks.realm == "guard":
             from hypsos.core.parts.guard_states import GuardState
 
@@ -129,11 +146,17 @@ class _Rows:
         """Where a condition holds, in everything seen."""
         asks = asked(self.texts[i])
         hands = reach.hands_seen(len(table))
-        if asks.position is not None and self.model_slice.model.transmitter.control(asks.name) is not None:
+        if (
+            asks.position is not None
+            and self.model_slice.model.transmitter.control(asks.name) is not None
+        ):
             found = reach.grid.values(hands).get(asks.name, np.zeros(len(table))) == asks.position
         elif not asks.realm and asks.name in ("link", "power"):
             values, one = reach.grid.values(hands), np.ones(len(table))
-            found = values.get("power", one) * (values.get("link", one) if asks.name == "link" else 1.0) > 0.5
+            found = (
+                values.get("power", one) * (values.get("link", one) if asks.name == "link" else 1.0)
+                > 0.5
+            )
         else:
             found = table[:, i] > 0.5
         return np.asarray(found != asks.negated, int)

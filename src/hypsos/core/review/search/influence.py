@@ -1,6 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What acts on a sum: the controls behind it, put together where they act on each other; and what may make it go further than
-the places that are looked at show."""
+"""What acts on a sum: the controls behind it, put together where they act on each other; and what
+may make it go further than the places that are looked at show."""
 
 from __future__ import annotations
 
@@ -14,8 +14,9 @@ from hypsos.core.parts.transmitter import STICKS
 
 
 def blocks_of(model: Model, target: str) -> list[frozenset[str]]:
-    """The controls that feed a sum, put together where they act on each other: what one set of them adds to the sum is the
-    same wherever the others stand. Lines by angle act on each other: what their sum is in percent hangs on all of them."""
+    """The controls that feed a sum, put together where they act on each other: what one set of them
+    adds to the sum is the same wherever the others stand. Lines by angle act on each other: what
+    their sum is in percent hangs on all of them."""
     lines = [x for x in model.program.mixes if x.target == target]
     sets = [knobs_of(model, x) for x in lines if not x.by_angle]
     sets.append(frozenset().union(*(knobs_of(model, x) for x in lines if x.by_angle)))
@@ -29,8 +30,9 @@ def blocks_of(model: Model, target: str) -> list[frozenset[str]]:
 
 
 def lags(model: Model, target: str, reachable: Collection[str]) -> bool:
-    """Whether something slow on the way to a sum can be out of step with the rest of it: then the sum may go further on the
-    way than where it comes to rest. ``reachable``: the controls on which conditions hang."""
+    """Whether something slow on the way to a sum can be out of step with the rest of it: then the
+    sum may go further on the way than where it comes to rest. ``reachable``: the controls on which
+    conditions hang."""
     lines = [x for x in model.program.mixes if x.target == target]
     slow = {x.target for x in model.program.mixes if x.in_s or x.out_s}
     for line in lines:
@@ -38,13 +40,18 @@ def lags(model: Model, target: str, reachable: Collection[str]) -> bool:
         if not line.in_s and not line.out_s and not slow_above:
             continue
         others = [x for x in lines if x is not line]
-        if _out_of_step(model, line, others, reachable) or any(lags(model, n, reachable) for n in slow_above):
+        if _out_of_step(model, line, others, reachable) or any(
+            lags(model, n, reachable) for n in slow_above
+        ):
             return True
     return False
 
 
-def _out_of_step(model: Model, line: MixLine, others: list[MixLine], reachable: Collection[str]) -> bool:
-    """Whether a slow line need not go the way of the others: bent in flight, on and off, or moved by what moves them, too."""
+def _out_of_step(
+    model: Model, line: MixLine, others: list[MixLine], reachable: Collection[str]
+) -> bool:
+    """Whether a slow line need not go the way of the others: bent in flight, on and off, or moved
+    by what moves them, too."""
     if line.reads_shared() or line.differential_off or line.when or line.combine != "add":
         return True
     beside = set(reachable).union(*(knobs_of(model, x) for x in others))
@@ -52,15 +59,17 @@ def _out_of_step(model: Model, line: MixLine, others: list[MixLine], reachable: 
 
 
 def bent(model: Model, target: str) -> bool:
-    """Whether a shared value that is moved in flight bends what comes to a sum: what it changes goes through a response that is
-    not straight, or it acts twice in one line. Then the sum may go further with that value in between than at its ends."""
+    """Whether a shared value that is moved in flight bends what comes to a sum: what it changes
+    goes through a response that is not straight, or it acts twice in one line. Then the sum may go
+    further with that value in between than at its ends."""
     moved = {x.name for x in model.program.tunables if x.adjuster is not None}
     return bool(moved) and _bent(model, target, moved)[0]
 
 
 def crooked(model: Model, target: str) -> bool:
-    """Whether a response that is not straight, a differential, or the way from degrees to percent lies behind a sum of several
-    lines that goes with a stick or a slider: where it bends for the hands is then not known."""
+    """Whether a response that is not straight, a differential, or the way from degrees to percent
+    lies behind a sum of several lines that goes with a stick or a slider: where it bends for the
+    hands is then not known."""
     behind = graph(model).sums_behind({target})
     if any(_turned_together(model, name) for name in behind):
         return True
@@ -68,13 +77,15 @@ def crooked(model: Model, target: str) -> bool:
 
 
 def _turned_together(model: Model, name: str) -> bool:
-    """Whether several lines turn a surface by angle, one of them with something that has more than positions."""
+    """Whether several lines turn a surface by angle, one of them with something that has more than
+    positions."""
     turned = [x for x in model.program.mixes if x.target == name and x.by_angle]
     return len(turned) > 1 and any(_goes(model, x) for x in turned)
 
 
 def _bends_a_sum(model: Model, line: MixLine) -> bool:
-    """Whether a line that is not straight reads a sum of which nobody knows where the hands bring it to a bend."""
+    """Whether a line that is not straight reads a sum of which nobody knows where the hands bring
+    it to a bend."""
     curved = line.response is not None and len(line.response.points) > 2
     if not line.differential and not curved:
         return False
@@ -97,7 +108,9 @@ def _goes(model: Model, line: MixLine) -> bool:
     return False
 
 
-def _bent(model: Model, target: str, moved: set[str], seen: frozenset[str] = frozenset()) -> tuple[bool, set[str]]:
+def _bent(
+    model: Model, target: str, moved: set[str], seen: frozenset[str] = frozenset()
+) -> tuple[bool, set[str]]:
     """Whether it is bent, and the moved values that act on a sum, an axis or a gate."""
     if target in seen:
         return False, set()
@@ -116,14 +129,17 @@ def _bent(model: Model, target: str, moved: set[str], seen: frozenset[str] = fro
             return True, before
         own = moved.intersection(line.reads_shared())
         acting |= before | own
-        scaled = line.combine == "scale" and bool(before | own)  # a moved value times what moved values gave before
+        scaled = line.combine == "scale" and bool(
+            before | own
+        )  # a moved value times what moved values gave before
         if scaled and acting:
             return True, acting
     return False, acting
 
 
 def _axis_bent(axis: Axis, moved: set[str]) -> tuple[bool, set[str]]:
-    """Whether a moved value acts twice on an axis (as rate and expo, or there and in the curve), and all that act on it."""
+    """Whether a moved value acts twice on an axis (as rate and expo, or there and in the curve),
+    and all that act on it."""
     settings = [s for s in axis.settings if s is not None]
     named = {name for s in settings for name in (s.rate_from, s.expo_from)}
     curve = {axis.curve.live_from} if axis.curve is not None else set()
@@ -133,7 +149,8 @@ def _axis_bent(axis: Axis, moved: set[str]) -> tuple[bool, set[str]]:
 
 
 def _line_bends(line: MixLine, before: set[str], moved: set[str]) -> bool:
-    """Whether moved values go through a line otherwise than straight. ``before``: those that act on what it reads."""
+    """Whether moved values go through a line otherwise than straight. ``before``: those that act on
+    what it reads."""
     response, asked_for = line.response, line.reads_shared()
     own = moved.intersection(asked_for)
     curved = response is not None and (len(response.points) > 2 or response.live_from is not None)
@@ -154,7 +171,9 @@ def knobs_of(model: Model, line: MixLine, seen: frozenset[str] = frozenset()) ->
 
 def _shared_controls(model: Model, names: set[str]) -> frozenset[str]:
     """The controls that move these shared values."""
-    return frozenset(control for x in model.program.tunables if x.name in names for _, control in x.reads())
+    return frozenset(
+        control for x in model.program.tunables if x.name in names for _, control in x.reads()
+    )
 
 
 def _behind(model: Model, name: str, seen: frozenset[str]) -> frozenset[str]:

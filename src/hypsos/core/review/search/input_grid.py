@@ -1,18 +1,20 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The hands as far as a question tells one place of theirs from another: a few values for every control.
+"""The hands as far as a question tells one place of theirs from another: a few values for every
+control.
 
 Sought: the fewest places of the hands that show everything that all places would.
 
-How: a switch has its positions. What goes over a range has one value for every interval between the levels with which
-it is compared; and where it feeds a sum, the ends of every interval and the points at which a response bends.
+How: a switch has its positions. What goes over a range has one value for every interval between the
+levels with which it is compared; and where it feeds a sum, the ends of every interval and the
+points at which a response bends.
 
-Why it is right: within an interval no comparison changes, and between two such points a sum goes straight, so it is
-greatest at one of them. Where bends lie behind other bends the points are not all known; then only some are taken,
-and ``whole`` is False.
+Why it is right: within an interval no comparison changes, and between two such points a sum goes
+straight, so it is greatest at one of them. Where bends lie behind other bends the points are not
+all known; then only some are taken, and ``whole`` is False.
 
-An example: a slider that is compared with 20 and 60, and feeds nothing, has three places: below, between, above. If
-it also feeds a flap by a response with a bend at 0, the ends of the three intervals and 0 are added.
-"""
+An example: a slider that is compared with 20 and 60, and feeds nothing, has three places: below,
+between, above. If it also feeds a flap by a response with a bend at 0, the ends of the three
+intervals and 0 are added."""
 
 from __future__ import annotations
 
@@ -43,14 +45,16 @@ GRID = np.linspace(-100.0, 100.0, 2001)
 DEEPEST_SUMS = 3
 """Through so many sums, each fed by one line, a bend is followed back to the hands."""
 MOST_BENDS = 9
-"""Places of one control at the most that come from the bends of responses, where every combination is searched."""
+"""Places of one control at the most that come from the bends of responses, where every combination
+is searched."""
 EVERY_BEND = 150
 """The same where controls are looked at by themselves."""
 
 
 @dataclass(frozen=True)
 class Knob:
-    """A control with the values that are told apart; ``steps``: it goes from one to the next only."""
+    """A control with the values that are told apart; ``steps``: it goes from one to the next
+    only."""
 
     name: str
     values: tuple[float, ...]
@@ -60,7 +64,8 @@ class Knob:
 
 @dataclass(frozen=True)
 class InputGrid:
-    """Every combination of the values of some controls, numbered: the first control counts fastest."""
+    """Every combination of the values of some controls, numbered: the first control counts
+    fastest."""
 
     knobs: tuple[Knob, ...]
     whole: bool = True
@@ -89,7 +94,9 @@ class InputGrid:
 
     def places(self, numbers: Places) -> list[Places]:
         """The place of every control in combinations."""
-        return [(numbers // s) % len(k.values) for k, s in zip(self.knobs, self.strides, strict=True)]
+        return [
+            (numbers // s) % len(k.values) for k, s in zip(self.knobs, self.strides, strict=True)
+        ]
 
     def values(self, numbers: Places) -> dict[str, Array]:
         """The value of every control in combinations."""
@@ -98,7 +105,9 @@ class InputGrid:
 
     def acts(self, numbers: Places) -> Iterator[tuple[int, NDArray[np.intp], Places]]:
         """Every single act from combinations: (control, which of them, the numbers it leads to)."""
-        for n, (knob, stride, at) in enumerate(zip(self.knobs, self.strides, self.places(numbers), strict=True)):
+        for n, (knob, stride, at) in enumerate(
+            zip(self.knobs, self.strides, self.places(numbers), strict=True)
+        ):
             count = len(knob.values)
             for to in range(count):
                 here = np.flatnonzero((np.abs(at - to) == 1) if knob.steps else (at != to))
@@ -107,20 +116,28 @@ class InputGrid:
 
 
 def grid_of(
-    model_slice: ModelSlice, bends: bool = True, ends: bool = True, most: int = MOST_BENDS, between: int = 0
+    model_slice: ModelSlice,
+    bends: bool = True,
+    ends: bool = True,
+    most: int = MOST_BENDS,
+    between: int = 0,
 ) -> InputGrid:
-    """The grid of a slice. Without ``bends`` a control is told apart only by what compares it; without ``ends`` it is then
-    left where it rests. Of the places at which responses bend not more than ``most`` are kept for each control. ``between``:
-    so many places more from each to the next, where what is round is told from what is straight."""
+    """The grid of a slice. Without ``bends`` a control is told apart only by what compares it;
+    without ``ends`` it is then left where it rests. Of the places at which responses bend not more
+    than ``most`` are kept for each control. ``between``: so many places more from each to the next,
+    where what is round is told from what is straight."""
     places = _Places(model_slice, bends, ends, most, between)
     knobs = [places.knob(name) for name in sorted(_controls(model_slice))]
     return InputGrid(tuple(k for k in knobs if len(k.values) > 1), places.whole)
 
 
 class _Places:
-    """The places of each control that a grid has, for :func:`grid_of`. ``whole``: no bend was left out."""
+    """The places of each control that a grid has, for :func:`grid_of`. ``whole``: no bend was left
+    out."""
 
-    def __init__(self, model_slice: ModelSlice, bends: bool, ends: bool, most: int, between: int) -> None:
+    def __init__(
+        self, model_slice: ModelSlice, bends: bool, ends: bool, most: int, between: int
+    ) -> None:
         self.model, self.free = model_slice.model, model_slice.free
         self._bends, self._ends, self._most, self._between = bends, ends, most, between
         self._rest = resting(self.model) | AROUND
@@ -181,19 +198,23 @@ def both_sides_alike(model: Model, name: str) -> bool:
 
 
 def feeding_controls(model: Model) -> set[str]:
-    """The controls whose place itself is read by an axis, a line, a gate or a shared value; the others only decide."""
+    """The controls whose place itself is read by an axis, a line, a gate or a shared value; the
+    others only decide."""
     out: set[str] = {x.control for x in _adjusters(model) if x.control is not None} | {
         x.source for x in model.program.mixes
     }
     out |= {x.differential_off for x in model.program.mixes if x.differential_off is not None}
     out |= {signal for x in model.program.gates() for signal in x.signals()}
     for a in model.program.axes:
-        out |= {a.control, a.switch or ""} | ({f"{a.command}_trim"} if a.trim is not None else set())
+        out |= {a.control, a.switch or ""} | (
+            {f"{a.command}_trim"} if a.trim is not None else set()
+        )
     return out & (resting(model).keys() | {"link_quality"})
 
 
 def interval(model: Model, name: str, values: Array) -> Places:
-    """In which interval between the levels with which conditions compare a control each value lies."""
+    """In which interval between the levels with which conditions compare a control each value
+    lies."""
     uppers = np.array(sorted(c[1] for c in _levels(model).get(name, ())))
     return np.searchsorted(uppers, values, side="right")
 
@@ -222,11 +243,16 @@ def _read(model: Model) -> set[str]:
 
 
 def _adjusters(model: Model) -> list[Adjuster]:
-    return [x.adjuster for x in model.program.tunables if x.adjuster is not None and x.adjuster.control is not None]
+    return [
+        x.adjuster
+        for x in model.program.tunables
+        if x.adjuster is not None and x.adjuster.control is not None
+    ]
 
 
 def _levels(model: Model) -> dict[str, set[Cut]]:
-    """Control -> the cuts between what conditions tell apart, each the last value below it and the first above it."""
+    """Control -> the cuts between what conditions tell apart, each the last value below it and the
+    first above it."""
     gates = {x.name: signal for x in model.program.gates() for signal in x.signals()}
     out: dict[str, set[Cut]] = {}
 
@@ -259,8 +285,8 @@ def _intervals(cuts: set[Cut], low: float, high: float, ends: bool) -> Iterator[
 
 
 def _sources(model: Model) -> dict[str, set[float]]:
-    """Signal -> where the responses of the lines that read it bend; through a sum that a single line feeds also those of the
-    lines that read that."""
+    """Signal -> where the responses of the lines that read it bend; through a sum that a single
+    line feeds also those of the lines that read that."""
     out: dict[str, set[float]] = {}
     feeding: dict[str, list[MixLine]] = {}
     for line in model.program.mixes:
@@ -283,7 +309,8 @@ def _sources(model: Model) -> dict[str, set[float]]:
 
 
 def _before(line: MixLine, points: set[float]) -> set[float]:
-    """Where the source of a line stands when what it gives goes through these points; nowhere known where it bends in flight."""
+    """Where the source of a line stands when what it gives goes through these points; nowhere known
+    where it bends in flight."""
     if not line.gain or (line.response is not None and line.response.live_from is not None):
         return set()
     response = response_curve(line.response)
@@ -299,8 +326,11 @@ def _crossed(x: Array, y: Array, level: float) -> Iterator[float]:
         yield float(x[i] + (x[i + 1] - x[i]) * (a / (a - b) if a != b else 0.0))
 
 
-def _bends(model: Model, name: str, sources: dict[str, set[float]], low: float, high: float) -> set[float]:
-    """The places of a control at which a sum that it feeds may bend: of its own, and through its axes."""
+def _bends(
+    model: Model, name: str, sources: dict[str, set[float]], low: float, high: float
+) -> set[float]:
+    """The places of a control at which a sum that it feeds may bend: of its own, and through its
+    axes."""
     own = {p for p in sources.get(name, set()) if low < p < high}
     for axis in model.program.axes:
         if axis.control == name:
@@ -310,18 +340,26 @@ def _bends(model: Model, name: str, sources: dict[str, set[float]], low: float, 
 
 
 def _through(model: Model, axis: Axis, points: set[float]) -> Iterator[float]:
-    """Where a stick stands when its command reaches the points of the lines that read it, with the trim where it is and at
-    its ends."""
+    """Where a stick stands when its command reaches the points of the lines that read it, with the
+    trim where it is and at its ends."""
     sense = PITCH_SENSE if axis.command == "pitch" else 1.0
-    curve = response_curve(axis.curve) if axis.curve is None or axis.curve.live_from is None else None
+    curve = (
+        response_curve(axis.curve) if axis.curve is None or axis.curve.live_from is None else None
+    )
     if axis.curve is not None:
         yield from (sense * p[0] for p in axis.curve.points)
     trim = f"{axis.command}_trim"
-    trims = {0.0} if axis.trim is None else {0.0, resting(model).get(trim, 0.0), *control_bounds(model, trim)}
+    trims = (
+        {0.0}
+        if axis.trim is None
+        else {0.0, resting(model).get(trim, 0.0), *control_bounds(model, trim)}
+    )
     settings = {setting_at(axis, at) for at in range(len(axis.settings))}
     modes = [m.name for m in model.program.modes] or ["base"]
     for setting in {stored_setting(model, x, mode) for x in settings for mode in modes}:
-        command = np.asarray(shaped(sense * GRID, curve, setting, from_idle=axis.command == "thrust"))
+        command = np.asarray(
+            shaped(sense * GRID, curve, setting, from_idle=axis.command == "thrust")
+        )
         for p in {p - t for p in points for t in trims}:
             yield from _crossed(GRID, command, p)
 

@@ -1,28 +1,29 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """The part of a model on which a question hangs, in the form in which it is searched.
 
-Sought: a small document that answers a question as the whole model does. Each control and each latch that is left in
-multiplies what has to be searched.
+Sought: a small document that answers a question as the whole model does. Each control and each
+latch that is left in multiplies what has to be searched.
 
-What must stay true: as far as the question goes, the slice can do everything that the model can. It may do a little
-more, for whatever is found is played by the whole model before it is said. If it could do less, a danger would be
-missed.
+What must stay true: as far as the question goes, the slice can do everything that the model can. It
+may do a little more, for whatever is found is played by the whole model before it is said. If it
+could do less, a danger would be missed.
 
-How it is made: only the lines, axes, conditions, modes and controls that reach the question are kept, and what those
-ask for in their turn. Whatever only takes time (slows, fades, a servo's speed) has ended at once, unless time itself
-is asked about. Trims are common to all modes, from end to end. A shared value that is stepped or kept in flight goes
-by a control of its own, which may stand anywhere within its bounds.
+How it is made: only the lines, axes, conditions, modes and controls that reach the question are
+kept, and what those ask for in their turn. Whatever only takes time (slows, fades, a servo's speed)
+has ended at once, unless time itself is asked about. Trims are common to all modes, from end to
+end. A shared value that is stepped or kept in flight goes by a control of its own, which may stand
+anywhere within its bounds.
 
-Why it is right: the slice is run by the engine like any document, and what is left out is read by nothing that is
-left in.
+Why it is right: the slice is run by the engine like any document, and what is left out is read by
+nothing that is left in.
 
-What it costs: one walk along the lines for each question. The last slice of a question is kept: after an edit that
-does not touch it the very same object comes back, and what was found in it stays good.
+What it costs: one walk along the lines for each question. The last slice of a question is kept:
+after an edit that does not touch it the very same object comes back, and what was found in it stays
+good.
 
-An example: of a tug with flaps, rates and a tow release, "does the motor leave its idle?" keeps the thrust axis, the
-motor's lines, the guard and the conditions that these ask for. The rates of roll are not in it; an edit of a rate
-searches no motor again.
-"""
+An example: of a tug with flaps, rates and a tow release, "does the motor leave its idle?" keeps the
+thrust axis, the motor's lines, the guard and the conditions that these ask for. The rates of roll
+are not in it; an edit of a rate searches no motor again."""
 
 from __future__ import annotations
 
@@ -56,9 +57,9 @@ FREE = "free_value_"
 class ModelSlice:
     """A model cut down to what reaches some parts and conditions.
 
-    ``model`` is the document that is searched; ``paths`` the place of each of its mixes in the whole one; ``free`` the
-    controls that stand for shared values that are stepped or kept in flight, with the shared value's name.
-    """
+    ``model`` is the document that is searched; ``paths`` the place of each of its mixes in the
+    whole one; ``free`` the controls that stand for shared values that are stepped or kept in
+    flight, with the shared value's name."""
 
     model: Model
     paths: tuple[str, ...]
@@ -83,7 +84,8 @@ class _Needs:
         self.targets: set[str] = set()
         self.timers: set[str] = set()
         self.modes = 0
-        """So many flight modes from the first one matter; all of them where figures hang on the mode flown."""
+        """So many flight modes from the first one matter; all of them where figures hang on the
+        mode flown."""
         self.guard = False
 
     def parts(self, names: Iterable[str]) -> None:
@@ -165,7 +167,9 @@ class _Needs:
         node = self.nodes[name]
         for text in conditions_of(node):
             self.condition(text)
-        sums = {x.target for x, _ in self.lines} | {t for m in self.program.modes for t in m.presets}
+        sums = {x.target for x, _ in self.lines} | {
+            t for m in self.program.modes for t in m.presets
+        }
         for signal in signals_of(node):
             if node.reads_sums and signal not in self.nodes and signal in sums:
                 self.parts({signal})
@@ -182,7 +186,8 @@ class _Needs:
             self._asked(mode)
 
     def the_guard(self) -> None:
-        """The guard, with what it watches: every motor, the control of the thrust, its conditions."""
+        """The guard, with what it watches: every motor, the control of the thrust, its
+        conditions."""
         guard = self.program.guard
         if self.guard or guard is None:
             return
@@ -193,36 +198,52 @@ class _Needs:
         self.parts({m.name for m in self.model.airframe.motors})
 
     def key(self, plugged: set[str]) -> tuple[Any, ...]:
-        """All of the document that a slice is made of, and what is said of it: the same for the same slice."""
+        """All of the document that a slice is made of, and what is said of it: the same for the
+        same slice."""
         model, program = self.model, self.program
         return (
             tuple((line, path) for line, path in self.lines if line.target in self.targets),
-            tuple((a.command, self.axes[a.command] if a.command in self.kept_axes else None) for a in program.axes),
-            tuple(x for x in program.logic if x.name in self.kept_nodes), self._modes_key(), len(program.modes),
-            tuple(self.shared[n] for n in sorted(self.kept_shared)), self._guard_key(), self._leads_key(plugged),
+            tuple(
+                (a.command, self.axes[a.command] if a.command in self.kept_axes else None)
+                for a in program.axes
+            ),
+            tuple(x for x in program.logic if x.name in self.kept_nodes),
+            self._modes_key(),
+            len(program.modes),
+            tuple(self.shared[n] for n in sorted(self.kept_shared)),
+            self._guard_key(),
+            self._leads_key(plugged),
             tuple(c for c in model.transmitter.controls if c.name in self.controls),
             (model.transmitter.centre_us, model.transmitter.us_per_percent, program.frame_s),
             tuple(x for x in program.timers if x.name in self.timers),
             tuple(s for s in model.airframe.moved() if s.name in self.targets),
-        )  # fmt: skip
+        )
 
     def _modes_key(self) -> tuple[Any, ...]:
         """The flight modes that matter, each with the presets that do."""
         found = []
         for mode in self.program.modes[: self.modes]:
-            presets = tuple((target, value) for target, value in mode.presets.items() if target in self.targets)
+            presets = tuple(
+                (target, value) for target, value in mode.presets.items() if target in self.targets
+            )
             found.append((mode.name, mode.label, mode.when, mode.fade_s, presets))
         return tuple(found)
 
     def _guard_key(self) -> tuple[Any, ...]:
-        """The guard and what the receiver does without a link, where the motors' release is asked about."""
+        """The guard and what the receiver does without a link, where the motors' release is asked
+        about."""
         receiver = self.model.receiver
-        return (self.program.guard, receiver.failsafe_after_s, receiver.stored) if self.guard else ()
+        return (
+            (self.program.guard, receiver.failsafe_after_s, receiver.stored) if self.guard else ()
+        )
 
     def _leads_key(self, plugged: set[str]) -> tuple[Any, ...]:
-        """The leads: whole where their pulses are asked about, or where they turn degrees into percent."""
+        """The leads: whole where their pulses are asked about, or where they turn degrees into
+        percent."""
         motors = {m.name for m in self.model.airframe.motors} if self.guard else set()
-        turned = {line.target for line, _ in self.lines if line.by_angle and line.target in self.targets}
+        turned = {
+            line.target for line, _ in self.lines if line.by_angle and line.target in self.targets
+        }
         whole = motors | plugged | turned
         return tuple(x if x.target in whole else (x.name, x.target) for x in self.model.leads)
 
@@ -233,11 +254,15 @@ def _is_free(adjuster: Adjuster) -> bool:
 
 
 def slice_of(
-    model: Model, parts: Iterable[str] = (), conditions: Iterable[str] = (), guard: bool = False, outputs: bool = False,
+    model: Model,
+    parts: Iterable[str] = (),
+    conditions: Iterable[str] = (),
+    guard: bool = False,
+    outputs: bool = False,
     in_time: bool = False,
-) -> ModelSlice:  # fmt: skip
-    """What reaches these parts and conditions, and with ``guard`` the motors and their release. ``outputs``: with the leads of
-    these parts; ``in_time``: what is slow stays slow."""
+) -> ModelSlice:
+    """What reaches these parts and conditions, and with ``guard`` the motors and their release.
+    ``outputs``: with the leads of these parts; ``in_time``: what is slow stays slow."""
     parts, conditions = tuple(parts), tuple(conditions)
     needs = _Needs(model)
     needs.parts(parts)
@@ -260,12 +285,14 @@ def slice_of(
 
 MOST_KEPT = 300
 _made: dict[tuple[Any, ...], list[tuple[tuple[Any, ...], ModelSlice]]] = {}
-"""What was cut last for each question: an edit elsewhere leaves a slice the very same object, and what was found in it good."""
+"""What was cut last for each question: an edit elsewhere leaves a slice the very same object, and
+what was found in it good."""
 
 
 def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> ModelSlice:
-    """The document with nothing in it but what was needed. ``plugged``: the parts whose leads are kept. Not ``in_time``: whatever
-    only takes time has ended, so that a frame stands for all that come after it."""
+    """The document with nothing in it but what was needed. ``plugged``: the parts whose leads are
+    kept. Not ``in_time``: whatever only takes time has ended, so that a frame stands for all that
+    come after it."""
     model, program = needs.model, needs.program
     lines = _without_leads(model, _kept_lines(needs, in_time), plugged)
     free: dict[str, str] = {}
@@ -284,16 +311,22 @@ def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> ModelSlice:
         "signals": _own_signals(program, [x for x, _ in lines]),
     }
     turning = tuple(m for m in model.airframe.motors if needs.guard or m.name in needs.targets)
-    small = model.changed({
-        "program": program.changed(fields), "leads": _kept_leads(needs, plugged, in_time), "y_leads": (), "scenarios": (),
-        "airframe": model.airframe.changed({"motors": turning}),
-        "transmitter": model.transmitter.changed({"controls": _kept_controls(needs, free)}),
-    })  # fmt: skip
+    small = model.changed(
+        {
+            "program": program.changed(fields),
+            "leads": _kept_leads(needs, plugged, in_time),
+            "y_leads": (),
+            "scenarios": (),
+            "airframe": model.airframe.changed({"motors": turning}),
+            "transmitter": model.transmitter.changed({"controls": _kept_controls(needs, free)}),
+        }
+    )
     return ModelSlice(small, tuple(path for _, path in lines), free)
 
 
 def _kept_lines(needs: _Needs, in_time: bool) -> list[tuple[MixLine, str]]:
-    """The lines of the targets that are needed, each with its path; at once where time stands still."""
+    """The lines of the targets that are needed, each with its path; at once where time stands
+    still."""
     mine = [(line, path) for line, path in needs.lines if line.target in needs.targets]
     if in_time:
         return mine
@@ -301,28 +334,41 @@ def _kept_lines(needs: _Needs, in_time: bool) -> list[tuple[MixLine, str]]:
 
 
 def _kept_controls(needs: _Needs, free: Mapping[str, str]) -> tuple[Control, ...]:
-    """The controls that are read, and a slider for each shared value that hands may leave anywhere."""
+    """The controls that are read, and a slider for each shared value that hands may leave
+    anywhere."""
     mine = [c for c in needs.model.transmitter.controls if c.name in needs.controls]
-    levers = [Control(name=name, label=value, kind="slider", hand="left") for name, value in free.items()]
+    levers = [
+        Control(name=name, label=value, kind="slider", hand="left") for name, value in free.items()
+    ]
     return (*mine, *levers)
 
 
 def _kept_modes(needs: _Needs, in_time: bool) -> tuple[FlightMode, ...]:
-    """The flight modes up to the last that matters, with the presets that are needed; the default mode stands for all others."""
+    """The flight modes up to the last that matters, with the presets that are needed; the default
+    mode stands for all others."""
     modes = []
     for mode in needs.program.modes[: needs.modes]:
-        presets = {target: value for target, value in mode.presets.items() if target in needs.targets}
+        presets = {
+            target: value for target, value in mode.presets.items() if target in needs.targets
+        }
         modes.append(mode.changed({"fade_s": mode.fade_s if in_time else 0.0, "presets": presets}))
     if modes and modes[-1].when is not None:
         modes.append(needs.program.modes[-1].changed({"fade_s": 0.0, "presets": {}}))
     return tuple(modes)
 
 
-def _kept_axes(needs: _Needs, lines: list[MixLine], tunables: tuple[Tunable, ...]) -> tuple[Axis, ...]:
-    """The axes that are read; each with its trim where a line carries it, or a condition or an adjuster reads its lever."""
+def _kept_axes(
+    needs: _Needs, lines: list[MixLine], tunables: tuple[Tunable, ...]
+) -> tuple[Axis, ...]:
+    """The axes that are read; each with its trim where a line carries it, or a condition or an
+    adjuster reads its lever."""
     trimmed = {line.source for line in lines if line.with_trim}
     read = {signal for name in needs.kept_nodes for signal in signals_of(needs.nodes[name])}
-    read |= {x.adjuster.control for x in tunables if x.adjuster is not None and x.adjuster.control is not None}
+    read |= {
+        x.adjuster.control
+        for x in tunables
+        if x.adjuster is not None and x.adjuster.control is not None
+    }
     kept = []
     for axis in needs.program.axes:
         if axis.command in needs.kept_axes:
@@ -347,29 +393,42 @@ def _own_signals(program: Program, lines: list[MixLine]) -> tuple[dict[str, str]
     return tuple(_signal(name, label) for name, label in labels.items() if name not in USUAL)
 
 
-def _without_leads(model: Model, lines: list[tuple[MixLine, str]], plugged: set[str]) -> list[tuple[MixLine, str]]:
-    """The lines, where those by angle feed a surface whose sum is read and whose lead is left out: it is the lead that makes
-    percent of degrees. There the degrees are summed in a signal, and a response does what the lead would do."""
+def _without_leads(
+    model: Model, lines: list[tuple[MixLine, str]], plugged: set[str]
+) -> list[tuple[MixLine, str]]:
+    """The lines, where those by angle feed a surface whose sum is read and whose lead is left out:
+    it is the lead that makes percent of degrees. There the degrees are summed in a signal, and a
+    response does what the lead would do."""
     leads = {x.target: x for x in reversed(model.leads)}
     surfaces = {s.name: s for s in model.airframe.surfaces}
-    turned = [t for t in dict.fromkeys(x.target for x, _ in lines if x.by_angle) if t in leads and t not in plugged]
+    turned = [
+        t
+        for t in dict.fromkeys(x.target for x, _ in lines if x.by_angle)
+        if t in leads and t not in plugged
+    ]
     out: list[tuple[MixLine, str]] = []
     for line, path in lines:
         out += [(x, path) for x in (_parted(line) if line.target in turned else (line,))]
     for name in turned:
         curve = Motion(leads[name], surfaces[name]).by_angle()
-        degrees = curve.xs if len(curve.xs) < MOST_POINTS else np.linspace(curve.xs[0], curve.xs[-1], MOST_POINTS - 1)
+        degrees = (
+            curve.xs
+            if len(curve.xs) < MOST_POINTS
+            else np.linspace(curve.xs[0], curve.xs[-1], MOST_POINTS - 1)
+        )
         places = np.unique(np.clip([0.0, *degrees], -100.0, 100.0)).tolist()
         points = tuple((x, min(150.0, max(-150.0, float(curve(x))))) for x in places)
         path = next(p for x, p in lines if x.target == name and x.by_angle)
-        turn = MixLine(name="by angle", target=name, source=edge_signal(name), response=Response(points=points))
+        turn = MixLine(
+            name="by angle", target=name, source=edge_signal(name), response=Response(points=points)
+        )
         out.append((turn, path))
     return out
 
 
 def _parted(line: MixLine) -> tuple[MixLine, ...]:
-    """A line to a surface whose degrees are summed apart. What scales acts on both sums; what replaces gives to its own and
-    leaves nothing of the other."""
+    """A line to a surface whose degrees are summed apart. What scales acts on both sums; what
+    replaces gives to its own and leaves nothing of the other."""
     percent = line.changed({"by_angle": False})
     degrees = percent.changed({"target": edge_signal(line.target)})
     if line.combine == "scale":
@@ -411,7 +470,8 @@ def _freed(x: Tunable, free: dict[str, str]) -> Tunable:
 
 
 def bare(model: Model) -> Model:
-    """The model without what is only said, and without the conditions on which nothing else hangs: it flies just the same."""
+    """The model without what is only said, and without the conditions on which nothing else hangs:
+    it flies just the same."""
     quiet = model.changed({"program": model.program.changed({"announcements": ()})})
     kept = conditions_asked(quiet)
     logic = tuple(x for x in model.program.logic if x.name in kept)
@@ -419,7 +479,8 @@ def bare(model: Model) -> Model:
 
 
 def timed(model: Model) -> Iterator[tuple[str, Waiting]]:
-    """The keys in the engine's memory of what waits for a time, with how long it waits and how that is kept."""
+    """The keys in the engine's memory of what waits for a time, with how long it waits and how that
+    is kept."""
     guard = model.program.guard
     if guard is not None:
         from hypsos.core.engine.guard import BACK_S

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Surfaces as time passes: one control is moved from many cases, and where every part stands before and after it."""
+"""Surfaces as time passes: one control is moved from many cases, and where every part stands before
+and after it."""
 
 from __future__ import annotations
 
@@ -47,7 +48,9 @@ class MotionLooks:
         cases = self._at_rest(sampler)
         for c in self.model.transmitter.controls:
             reachable = {k.name for k in self.reachable.grid.knobs}
-            if not c.is_switch or (c.name not in reachable and c.name not in {k.name for k in sampler.grid.knobs}):
+            if not c.is_switch or (
+                c.name not in reachable and c.name not in {k.name for k in sampler.grid.knobs}
+            ):
                 continue
             for p in range(len(c.positions)):
                 for to in (p - 1, p + 1):
@@ -73,11 +76,15 @@ class MotionLooks:
         return cases[np.sort(first)][:MOST_ACTS]
 
     def before_and_after(
-        self, sampler: CaseSampler, acts: Sequence[MovedControl], frames: int, hands: Sequence[Mapping[str, float]] = ({},),
+        self,
+        sampler: CaseSampler,
+        acts: Sequence[MovedControl],
+        frames: int,
+        hands: Sequence[Mapping[str, float]] = ({},),
         frame_s: float | None = None,
-    ) -> list[list[tuple[Stands, Stands]]]:  # fmt: skip
-        """Where every lead's part stands before an act, and in so many frames after it: for each act, and for each of the
-        ``hands`` that are held besides. All in one run."""
+    ) -> list[list[tuple[Stands, Stands]]]:
+        """Where every lead's part stands before an act, and in so many frames after it: for each
+        act, and for each of the ``hands`` that are held besides. All in one run."""
         pairs = [(act, held) for act in acts for held in hands]
         cases = np.concatenate([act.cases for act, _ in pairs]) if pairs else np.zeros(0, np.intp)
         if not len(cases):
@@ -97,7 +104,10 @@ class MotionLooks:
         return [found[i : i + len(hands)] for i in range(0, len(found), len(hands))]
 
     def _hands_at(
-        self, sampler: CaseSampler, pairs: Sequence[tuple[MovedControl, Mapping[str, float]]], cases: Places
+        self,
+        sampler: CaseSampler,
+        pairs: Sequence[tuple[MovedControl, Mapping[str, float]]],
+        cases: Places,
     ) -> tuple[dict[str, Array], dict[str, Array]]:
         """Where every control stands before and after each act, case by case."""
         at = {n: v.copy() for n, v in self.reachable.hands_at(cases).items()}
@@ -123,7 +133,10 @@ def _rows_of(pairs: Sequence[tuple[MovedControl, Mapping[str, float]]]) -> list[
 
 def _stands(result: Result, count: int, frames: int) -> Stands:
     """Where every lead's part stands, for so many cases and frames."""
-    return {name: np.broadcast_to(trace.stand, (count, frames)) for name, trace in result.outputs.items()}
+    return {
+        name: np.broadcast_to(trace.stand, (count, frames))
+        for name, trace in result.outputs.items()
+    }
 
 
 def hands_situation(t: Array, hands: Mapping[str, Array]) -> Situation:
@@ -136,11 +149,11 @@ def hands_situation(t: Array, hands: Mapping[str, Array]) -> Situation:
 
 
 def come_to_rest(sampler: CaseSampler, situation: Situation, memory: Memory) -> Result:
-    """A frame in which everything that moves slowly has come to rest, and what waits for a time still waits as it did.
+    """A frame in which everything that moves slowly has come to rest, and what waits for a time
+    still waits as it did.
 
-    An off-delay or a pulse that runs in a case holds its condition there: taken for run out before the act and for running
-    after it, the act would seem to bring what was there all the while.
-    """
+    An off-delay or a pulse that runs in a case holds its condition there: taken for run out before
+    the act and for running after it, the act would seem to bring what was there all the while."""
     ended = sampler.plan.run(situation, memory, instant=True)
     kept = Memory(after={**ended.memory.after, **memory.after}, many=True)
     return sampler.plan.run(situation, kept)

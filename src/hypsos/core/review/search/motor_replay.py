@@ -25,8 +25,21 @@ ARMED = int(GuardState.ARMED)
 class MotorReplay:
     """The motors of a model as the engine plays them; they are numbered as their leads are."""
 
-    def __init__(self, model: Model, stage: Replay, leads: Sequence[Lead], index: Sequence[int], let_by: float) -> None:
-        self.model, self.stage, self.leads, self.index, self.let_by = model, stage, leads, index, let_by
+    def __init__(
+        self,
+        model: Model,
+        stage: Replay,
+        leads: Sequence[Lead],
+        index: Sequence[int],
+        let_by: float,
+    ) -> None:
+        self.model, self.stage, self.leads, self.index, self.let_by = (
+            model,
+            stage,
+            leads,
+            index,
+            let_by,
+        )
         axis = model.program.axis("yaw")
         self.yaw = axis.control if axis is not None else ""
         """The control by which the model is turned."""
@@ -36,7 +49,8 @@ class MotorReplay:
         guard = model.program.guard
         self.level = guard.level if guard is not None else 0
         self.calm = [_calm(model, x) for x in leads]
-        """Motor -> where it stands with nothing asked of it, in percent of the pulse above standing still: an engine idles."""
+        """Motor -> where it stands with nothing asked of it, in percent of the pulse above standing
+        still: an engine idles."""
 
     def label(self, n: int) -> str:
         """What people call its lead."""
@@ -47,12 +61,14 @@ class MotorReplay:
         return self.stage.play(proof.moves, proof.look_s, (self.leads[n].target,))
 
     def standing(self, played: Played, n: int) -> Array:
-        """Where a motor stands in every frame, in percent of its pulse; at idle where there is no pulse."""
+        """Where a motor stands in every frame, in percent of its pulse; at idle where there is no
+        pulse."""
         trace = played.result.outputs[self.leads[n].name]
         return np.broadcast_to(np.where(trace.us > 0, trace.stand, -100.0), played.t_s.shape)
 
     def above_calm(self, stands: Array, n: int) -> Array:
-        """Where a motor stands, counted from -100 where nothing is asked of it: at an engine's idle, its trim about it."""
+        """Where a motor stands, counted from -100 where nothing is asked of it: at an engine's
+        idle, its trim about it."""
         above: Array = np.maximum(stands - self.calm[n], -100.0)
         return above
 
@@ -114,8 +130,8 @@ class MotorReplay:
 
 
 def _calm(model: Model, lead: Lead) -> float:
-    """How far above standing still a motor stands with nothing asked of it, in percent of the pulse: twice an engine's higher
-    idle, and the whole of the trim about it."""
+    """How far above standing still a motor stands with nothing asked of it, in percent of the
+    pulse: twice an engine's higher idle, and the whole of the trim about it."""
     guard = model.program.guard
     engine = guard.engine(lead.target) if guard is not None else None
     if engine is None:

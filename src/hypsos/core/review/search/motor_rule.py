@@ -36,7 +36,8 @@ class BrokenWay:
 
 
 class MotorAct:
-    """One kind of act, from many situations: what was seen ``before`` and ``after`` it, and where the motors were and are armed.
+    """One kind of act, from many situations: what was seen ``before`` and ``after`` it, and where
+    the motors were and are armed.
 
     ``knob``: the name of what is moved, nothing where time alone passes.
     """
@@ -75,12 +76,15 @@ class MotorAct:
     def moved(self, control: str) -> Array:
         """By how much it moves a control."""
         grid, nodes = self._search.grid, self._search.reach.nodes
-        return np.asarray(grid.values(self.edges.to)[control] - grid.values(nodes.hands[self.edges.source])[control])
+        return np.asarray(
+            grid.values(self.edges.to)[control]
+            - grid.values(nodes.hands[self.edges.source])[control]
+        )
 
 
 class MotorStates(NamedTuple):
-    """Every frame that was seen: where a motor turns, where the failsafe acts on it, where it is not armed, where the receiver
-    hears the transmitter."""
+    """Every frame that was seen: where a motor turns, where the failsafe acts on it, where it is
+    not armed, where the receiver hears the transmitter."""
 
     turns: Flags
     failsafe: Flags
@@ -89,7 +93,8 @@ class MotorStates(NamedTuple):
 
 
 class MotorWords(NamedTuple):
-    """The place of what breaks a rule, the sentence that says so (nothing: it is left out), and how bad it is."""
+    """The place of what breaks a rule, the sentence that says so (nothing: it is left out), and how
+    bad it is."""
 
     part: str
     text: str
@@ -125,7 +130,7 @@ class MotorRule:
         """How many situations were looked at for it."""
         return self.search.reach.situations if self.searches else len(self.search.leads)
 
-    # -- looking ----------------------------------------------------------------------------------------------------------
+    # -- looking ---------------------------------------------------------------------------------
 
     def by_act(self, act: MotorAct, n: int) -> tuple[Flags, Array] | None:
         """Where an act breaks it at a motor, and how badly; None where it does nowhere."""
@@ -142,18 +147,22 @@ class MotorRule:
         """What breaks it beside the acts that were searched."""
         return iter(())
 
-    # -- telling ----------------------------------------------------------------------------------------------------------
+    # -- telling ---------------------------------------------------------------------------------
 
     def left_out(self, broken: BrokenWay) -> bool:
         """Whether another statement says it already."""
         return False
 
-    def way(self, broken: BrokenWay, way: list[SearchStep], acts: list[SearchStep]) -> list[SearchStep] | None:
-        """The whole way to be played, with the last acts; None where it is nothing that breaks this rule."""
+    def way(
+        self, broken: BrokenWay, way: list[SearchStep], acts: list[SearchStep]
+    ) -> list[SearchStep] | None:
+        """The whole way to be played, with the last acts; None where it is nothing that breaks this
+        rule."""
         return [*way, *acts]
 
     def check(self, n: int, later: bool) -> Check:
-        """What tells whether a way that was played breaks it; ``later``: time has to pass after the last act."""
+        """What tells whether a way that was played breaks it; ``later``: time has to pass after the
+        last act."""
         raise NotImplementedError
 
     def better(self, broken: BrokenWay, way: list[SearchStep], proof: Proof) -> Proof:

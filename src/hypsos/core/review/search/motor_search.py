@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What must never happen to a motor, searched through everything the hands, the link and the battery can do."""
+"""What must never happen to a motor, searched through everything the hands, the link and the
+battery can do."""
 
 from __future__ import annotations
 
@@ -30,11 +31,15 @@ class MotorSearch:
     """The search of everything that can happen to the motors of a model, and what came of it."""
 
     def __init__(
-        self, model: Model, rules: Sequence[type[MotorRule]], most: int, ended: Callable[[], bool],
+        self,
+        model: Model,
+        rules: Sequence[type[MotorRule]],
+        most: int,
+        ended: Callable[[], bool],
         stopped: Callable[[], bool] | None = None,
-    ) -> None:  # fmt: skip
-        """``rules``: what is looked for. ``ended``: whether the search has to end, and then what it has found is told;
-        ``stopped``: whether nobody waits for it any more."""
+    ) -> None:
+        """``rules``: what is looked for. ``ended``: whether the search has to end, and then what it
+        has found is told; ``stopped``: whether nobody waits for it any more."""
         self.model, self.stage, self.stopped = model, Replay(model), stopped or ended
         self.model_slice: ModelSlice = slice_of(model, guard=True)
         self.grid = grid_of(self.model_slice)
@@ -65,11 +70,11 @@ class MotorSearch:
         self._states()
         return self
 
-    # -- what is looked at ------------------------------------------------------------------------------------------------
+    # -- what is looked at -----------------------------------------------------------------------
 
     def _watch(self, result: Result) -> Array:
-        """Per situation: the guard's state; then for every motor's lead where the motor stands, whether there are pulses, and
-        whether the failsafe acts."""
+        """Per situation: the guard's state; then for every motor's lead where the motor stands,
+        whether there are pulses, and whether the failsafe acts."""
         columns: list[Array] = [result.guard.astype(float)]
         for lead in self.leads:
             trace = result.outputs[lead.name]
@@ -87,7 +92,8 @@ class MotorSearch:
         return self.motors.above_calm(self.stand(table, lead), lead)
 
     def _note(self, rule: MotorRule, lead: int, edges: Edges, where: Flags, more: Array) -> None:
-        """Keep the shortest way of its kind; of equally long ones that by which the motor gets most."""
+        """Keep the shortest way of its kind; of equally long ones that by which the motor gets
+        most."""
         if not where.any():
             return
         key, depth = (rule.code, lead, edges.knob), self.reach.depth
@@ -139,12 +145,19 @@ class MotorSearch:
                 if found.size:
                     nodes, stands = reach.nodes_at(found), self.stand(table, n)[found]
                     key, worst = (rule.code, n, TICK), int(np.argmax(stands))
-                    self._first[key] = BrokenWay(rule, n, TICK, self.shortest(nodes, stands, 1)[0], None)
-                    self._worst[key] = BrokenWay(rule, n, TICK, int(nodes[worst]), None, more=float(stands[worst]))
+                    self._first[key] = BrokenWay(
+                        rule, n, TICK, self.shortest(nodes, stands, 1)[0], None
+                    )
+                    self._worst[key] = BrokenWay(
+                        rule, n, TICK, int(nodes[worst]), None, more=float(stands[worst])
+                    )
 
     def shortest(self, nodes: Places, stands: Array, count: int) -> list[int]:
-        """The situations with the shortest ways, of equally short ones those in which the motor runs most."""
-        early = np.argsort(nodes, kind="stable")[:LOOKED_AT]  # they were found in the order of their acts
+        """The situations with the shortest ways, of equally short ones those in which the motor
+        runs most."""
+        early = np.argsort(nodes, kind="stable")[
+            :LOOKED_AT
+        ]  # they were found in the order of their acts
         found = [(self._acts_to(int(nodes[i])), -float(stands[i]), int(nodes[i])) for i in early]
         return [x for _, _, x in sorted(found)[:count]]
 
@@ -156,9 +169,13 @@ class MotorSearch:
         """The acts of the hands that lead to a situation."""
         free = self.model_slice.free
         steps = self.reach.way(node)
-        return [x for s in steps for x in (brought(self.model, free[s.control], s.to) if s.control in free else (s,))]
+        return [
+            x
+            for s in steps
+            for x in (brought(self.model, free[s.control], s.to) if s.control in free else (s,))
+        ]
 
-    # -- what is said -----------------------------------------------------------------------------------------------------
+    # -- what is said ----------------------------------------------------------------------------
 
     def findings(self) -> Iterator[Finding]:
         """Everything found, each way played in real time first."""
@@ -182,7 +199,8 @@ class MotorSearch:
         return self.grid.knobs[broken.knob].name if broken.knob >= 0 else ""
 
     def _told(self, broken: BrokenWay) -> Finding | None:
-        """A statement that was broken, played in real time, with the shortest way and the worst figure."""
+        """A statement that was broken, played in real time, with the shortest way and the worst
+        figure."""
         found = self._proof(broken)
         if found is None:
             return None
@@ -195,12 +213,22 @@ class MotorSearch:
         moves = proof.moves
         cause = f"{rule.cause} of {self.leads[n].name}" if rule.cause else ""
         return Finding(
-            rule.code, level, part, text, proof.confirmed, moves, captions(self.model, moves), proof.look_s,
-            (self.leads[n].target,), waits_s=self.stage.waiting(proof.steps), cause=cause,
-        )  # fmt: skip
+            rule.code,
+            level,
+            part,
+            text,
+            proof.confirmed,
+            moves,
+            captions(self.model, moves),
+            proof.look_s,
+            (self.leads[n].target,),
+            waits_s=self.stage.waiting(proof.steps),
+            cause=cause,
+        )
 
     def _proof(self, broken: BrokenWay) -> tuple[Proof, Played] | None:
-        """The way to it, confirmed if the engine comes to it, and that way played; None where no single act brings it about."""
+        """The way to it, confirmed if the engine comes to it, and that way played; None where no
+        single act brings it about."""
         way = broken.rule.way(broken, self.way(broken.node), self._acts(broken))
         if way is None:
             return None
@@ -208,7 +236,8 @@ class MotorSearch:
         return proof, self.motors.play(broken.lead, proof)
 
     def _proved(self, broken: BrokenWay, way: list[SearchStep]) -> Proof:
-        """A way played in real time: in the order in which a pilot lives it where that comes to the same."""
+        """A way played in real time: in the order in which a pilot lives it where that comes to the
+        same."""
         rule, later = broken.rule, broken.knob == WAIT
         check = rule.check(broken.lead, later)
         usual = lived(self.model, way) if rule.as_lived and not later else way
@@ -219,7 +248,8 @@ class MotorSearch:
         return rule.better(broken, way, proved(self.stage, way, check))
 
     def _acts(self, broken: BrokenWay) -> list[SearchStep]:
-        """The last act, as the hands do it: a trim click by click, a shared value press by press."""
+        """The last act, as the hands do it: a trim click by click, a shared value press by
+        press."""
         step, free = broken.step, self.model_slice.free
         if step is None:
             return []

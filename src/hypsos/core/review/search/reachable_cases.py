@@ -1,27 +1,28 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What decides how a model's surfaces answer: every flight mode and every set of conditions that can come about
-together.
+"""What decides how a model's surfaces answer: every flight mode and every set of conditions that
+can come about together.
 
-Sought: the *cases*. In one case the flight mode, the truth of every condition that a line asks for and the places of
-what is told apart are settled; within it a surface answers the hands by sums and responses alone.
+Sought: the *cases*. In one case the flight mode, the truth of every condition that a line asks for
+and the places of what is told apart are settled; within it a surface answers the hands by sums and
+responses alone.
 
-How: the state search runs once, on the slice that decides, and every distinct row of what it saw becomes a case, with
-the shortest way there. From there the surfaces are looked at with the sticks, sliders and trims wherever the case
-lets them be.
+How: the state search runs once, on the slice that decides, and every distinct row of what it saw
+becomes a case, with the shortest way there. From there the surfaces are looked at with the sticks,
+sliders and trims wherever the case lets them be.
 
-What must stay true: nothing that a surface goes by may differ within a case. What a sum reads besides (a control
-compared with a level) is told apart by the interval that it stands in, and stays in that interval while the case is
-looked at.
+What must stay true: nothing that a surface goes by may differ within a case. What a sum reads
+besides (a control compared with a level) is told apart by the interval that it stands in, and stays
+in that interval while the case is looked at.
 
-Why it is right: conditions and modes are all that lines hang on, apart from their sources; those are tried in every
-place.
+Why it is right: conditions and modes are all that lines hang on, apart from their sources; those
+are tried in every place.
 
-What it costs: the search of what decides, once for all surfaces; then a table of cases, from a handful to some
-thousands.
+What it costs: the search of what decides, once for all surfaces; then a table of cases, from a
+handful to some thousands.
 
-An example: a flap switch with three positions and one flight mode *Landing* at the third give three cases. Whether
-the elevator compensates enough is looked at three times, and not once for each place of the sticks on each way there.
-"""
+An example: a flap switch with three positions and one flight mode *Landing* at the third give three
+cases. Whether the elevator compensates enough is looked at three times, and not once for each place
+of the sticks on each way there."""
 
 from __future__ import annotations
 
@@ -63,10 +64,11 @@ MOST_ROWS = 400_000
 
 @dataclass(frozen=True)
 class SampledCases:
-    """Situations in which surfaces are looked at: the case each belongs to, the hands, what came of it.
+    """Situations in which surfaces are looked at: the case each belongs to, the hands, what came of
+    it.
 
-    ``stands`` and ``sums`` have a figure for each situation; ``why`` the contributions to the parts that were asked about.
-    """
+    ``stands`` and ``sums`` have a figure for each situation; ``why`` the contributions to the parts
+    that were asked about."""
 
     cases: Places
     hands: dict[str, Array]
@@ -93,25 +95,35 @@ class CaseSampler:
     grid: InputGrid
     plan: Plan
     source: ModelSlice | None = None
-    """The slice before what it is not looked at for was left out: the same after an edit elsewhere."""
+    """The slice before what it is not looked at for was left out: the same after an edit
+    elsewhere."""
 
 
 class ReachableCases:
     """The cases that decide, found once for all surfaces of a model."""
 
-    def __init__(self, model: Model, parts: Sequence[str], most: int, stopped: Callable[[], bool]) -> None:
+    def __init__(
+        self, model: Model, parts: Sequence[str], most: int, stopped: Callable[[], bool]
+    ) -> None:
         self.model, self.stopped = model, stopped
         self.texts, self.model_slice = decided(model, parts)
         self.grid = grid_of(self.model_slice, bends=False, ends=False)
         self._ready()
-        self.reach = StateSearch(self.model_slice, self.grid, self._watch, None, most, stopped).run()
-        self.complete, self.partly, self.encoding = self.reach.complete, self.reach.partly, self.reach.encoding
+        self.reach = StateSearch(
+            self.model_slice, self.grid, self._watch, None, most, stopped
+        ).run()
+        self.complete, self.partly, self.encoding = (
+            self.reach.complete,
+            self.reach.partly,
+            self.reach.encoding,
+        )
         self._settled()
         self.reach.forget()
 
     @classmethod
     def unsearched(cls, model: Model, parts: Sequence[str]) -> ReachableCases:
-        """The same without a search of its own: what was reached is given to it by :meth:`takes`."""
+        """The same without a search of its own: what was reached is given to it by
+        :meth:`takes`."""
         out = cls.__new__(cls)
         out.model, out.stopped = model, lambda: False
         out.texts, out.model_slice = decided(model, parts)
@@ -141,11 +153,15 @@ class ReachableCases:
     @property
     def width(self) -> int:
         """How many columns that has."""
-        return 2 + len(self._names) + len(self._counters) + len(self.model_slice.model.program.timers)
+        return (
+            2 + len(self._names) + len(self._counters) + len(self.model_slice.model.program.timers)
+        )
 
     def _ready(self) -> None:
         self._names = [x.name for x in self.model_slice.model.program.logic if not x.gives_signal]
-        self._counters = [x.name for x in self.model_slice.model.program.logic if x.kind == "counter"]
+        self._counters = [
+            x.name for x in self.model_slice.model.program.logic if x.kind == "counter"
+        ]
         self._samplers: dict[tuple[Any, ...], tuple[ModelSlice, CaseSampler]] = {}
         self._cases: dict[int, tuple[CaseSampler, Places]] = {}
         self._class_of: dict[tuple[Knob, bool], list[int]] = {}
@@ -154,21 +170,31 @@ class ReachableCases:
         """The same for what lasts for a frame or two only."""
 
     def follows(self, model: Model, parts: Sequence[str]) -> bool:
-        """Whether what decides is the same in a model after an edit; then it goes on with that one."""
+        """Whether what decides is the same in a model after an edit; then it goes on with that
+        one."""
         if decided(model, parts)[1] is not self.model_slice or not self.complete:
             return False
         self.model = model
         return True
 
     def _watch(self, result: Result) -> Array:
-        columns: list[NDArray[Any]] = [result.modes, result.guard, *(result.logic[n] for n in self._names)]
+        columns: list[NDArray[Any]] = [
+            result.modes,
+            result.guard,
+            *(result.logic[n] for n in self._names),
+        ]
         columns += [result.steps[n] for n in self._counters]
-        columns += [has_run_out(x, result.timers[x.name]) for x in self.model_slice.model.program.timers]
+        columns += [
+            has_run_out(x, result.timers[x.name]) for x in self.model_slice.model.program.timers
+        ]
         rows = max((len(c) for c in columns if c.ndim > 1), default=1)
-        return np.stack([np.broadcast_to(c, (rows, 1))[:, -1].astype(np.int16) for c in columns], axis=-1)
+        return np.stack(
+            [np.broadcast_to(c, (rows, 1))[:, -1].astype(np.int16) for c in columns], axis=-1
+        )
 
     def _settled(self) -> None:
-        """The situations in which nothing changes by itself any more, the shortest ways first, and what decides in them."""
+        """The situations in which nothing changes by itself any more, the shortest ways first, and
+        what decides in them."""
         reach = self.reach
         if not len(reach.seen):
             self.nodes, self.memory, self.hands = (np.zeros(0, np.intp) for _ in range(3))
@@ -180,25 +206,37 @@ class ReachableCases:
         rows = rows[np.argsort(nodes[rows], kind="stable")]
         self._told(reach.seen[moving].astype(np.intp), reach.of_hands[moving])
         self._moving = self.columns
-        self.nodes, self.memory, self.hands = nodes[rows], reach.of_memory[rows], reach.of_hands[rows]
+        self.nodes, self.memory, self.hands = (
+            nodes[rows],
+            reach.of_memory[rows],
+            reach.of_hands[rows],
+        )
         self._told(reach.seen[rows].astype(np.intp), self.hands)
 
     def _told(self, seen: Places, hands: Places) -> None:
         """What decides, by name, from the table of what was seen with these hands."""
-        keys = ["modes", "guard", *(f"flag:{n}" for n in self._names), *(f"count:{n}" for n in self._counters)]
+        keys = [
+            "modes",
+            "guard",
+            *(f"flag:{n}" for n in self._names),
+            *(f"count:{n}" for n in self._counters),
+        ]
         keys += [f"timer:{x.name}" for x in self.model_slice.model.program.timers]
         self.columns = {k: seen[:, i] for i, k in enumerate(keys)}
         for knob, at in zip(self.grid.knobs, self.grid.places(hands), strict=True):
             self.columns[f"place:{knob.name}"] = at
             values = np.array(knob.values)[at]
-            self.columns[f"interval:{knob.name}"] = interval(self.model_slice.model, knob.name, values)
+            self.columns[f"interval:{knob.name}"] = interval(
+                self.model_slice.model, knob.name, values
+            )
 
-    # -- looking ----------------------------------------------------------------------------------------------------------
+    # -- looking ---------------------------------------------------------------------------------
 
     def sampler(
         self, parts: Iterable[str], in_time: bool = False, angles: bool = False, between: int = 0
     ) -> CaseSampler:
-        """What looks at these parts; ``angles``: at their angles as well; ``between``: also between the bends."""
+        """What looks at these parts; ``angles``: at their angles as well; ``between``: also between
+        the bends."""
         key = (tuple(parts), in_time, angles, between)
         model_slice = slice_of(self.model, parts=key[0], outputs=True, in_time=in_time)
         held = self._samplers.get(key)
@@ -210,7 +248,9 @@ class ReachableCases:
                 x.target for x in model_slice.model.program.mixes if x.by_angle
             }  # there the percent hang on the angles
             straight = {"linkage": None, "measured": ()}
-            leads = tuple(x if x.target in turned else x.changed(straight) for x in model_slice.model.leads)
+            leads = tuple(
+                x if x.target in turned else x.changed(straight) for x in model_slice.model.leads
+            )
             seen = replace(model_slice, model=model_slice.model.changed({"leads": leads}))
         feeding = feeding_controls(seen.model)
         whole = grid_of(seen, most=EVERY_BEND, between=between)
@@ -226,7 +266,9 @@ class ReachableCases:
         held = self._cases.get(id(sampler))
         if held is None or held[0] is not sampler:
             columns = list(self.deciders(sampler))
-            first = np.unique(coded(columns), return_index=True)[1] if columns else np.zeros(1, np.intp)
+            first = (
+                np.unique(coded(columns), return_index=True)[1] if columns else np.zeros(1, np.intp)
+            )
             held = self._cases[id(sampler)] = (sampler, np.sort(first))
         return held[1]
 
@@ -244,8 +286,11 @@ class ReachableCases:
         return not np.isin(both[len(lasting[0]) :], both[: len(lasting[0])]).all()
 
     def deciders(self, sampler: CaseSampler) -> Iterator[NDArray[Any]]:
-        """What a sampler goes by in every row: the mode, the truth of conditions, where shared controls stand."""
-        yield from self.columns_of(sampler, _texts(sampler.model_slice.model, modes=False), self.shared(sampler))
+        """What a sampler goes by in every row: the mode, the truth of conditions, where shared
+        controls stand."""
+        yield from self.columns_of(
+            sampler, _texts(sampler.model_slice.model, modes=False), self.shared(sampler)
+        )
 
     def columns_of(
         self, sampler: CaseSampler, asked_for: Iterable[str], shared: Iterable[str]
@@ -290,9 +335,14 @@ class ReachableCases:
         return self.columns[f"{'place' if self._is_switch(sampler, name) else 'interval'}:{name}"]
 
     def rows(
-        self, sampler: CaseSampler, cases: Places, fixed: Mapping[str, float] | None = None, most: int = MOST_ROWS
+        self,
+        sampler: CaseSampler,
+        cases: Places,
+        fixed: Mapping[str, float] | None = None,
+        most: int = MOST_ROWS,
     ) -> tuple[Places, Places, bool]:
-        """(case, number of the hands) for every place of the controls that agrees with a case, and whether that is all.
+        """(case, number of the hands) for every place of the controls that agrees with a case, and
+        whether that is all.
 
         ``fixed``: controls that stay where this says, as far as the case lets them.
         """
@@ -310,10 +360,15 @@ class ReachableCases:
         return np.concatenate(owners), np.concatenate(numbers), whole
 
     def numbers(
-        self, sampler: CaseSampler, own: Mapping[str, int], fixed: Mapping[str, float], once: Collection[str] = ()
+        self,
+        sampler: CaseSampler,
+        own: Mapping[str, int],
+        fixed: Mapping[str, float],
+        once: Collection[str] = (),
     ) -> Places:
-        """The numbers of the hands in which shared controls are in these classes and the fixed ones where they stay; where a
-        class does not let one stay there, at all the places it allows, or at the first of them for those ``once``."""
+        """The numbers of the hands in which shared controls are in these classes and the fixed ones
+        where they stay; where a class does not let one stay there, at all the places it allows, or
+        at the first of them for those ``once``."""
         out = np.zeros(1, np.intp)
         good: Sequence[int]
         for knob, stride in zip(sampler.grid.knobs, sampler.grid.strides, strict=True):
@@ -351,27 +406,39 @@ class ReachableCases:
         return self.grid.values(self.hands[cases]) if len(cases) else {}
 
     def look(
-        self, sampler: CaseSampler, cases: Places, hands: Mapping[str, Array], why: Sequence[str] = ()
+        self,
+        sampler: CaseSampler,
+        cases: Places,
+        hands: Mapping[str, Array],
+        why: Sequence[str] = (),
     ) -> SampledCases:
-        """Look at a part of the model in these cases, with these hands besides (arrays over the cases).
+        """Look at a part of the model in these cases, with these hands besides (arrays over the
+        cases).
 
-        Many situations are looked at piece by piece, so that what the engine computes on the way needs no more room than for
-        one piece. Raises :class:`Stopped` between two pieces where somebody has stopped the search.
-        """
+        Many situations are looked at piece by piece, so that what the engine computes on the way
+        needs no more room than for one piece. Raises :class:`Stopped` between two pieces where
+        somebody has stopped the search."""
         pieces = []
         for start in range(0, max(1, len(cases)), LOOKED_AT_ONCE):
             if start and self.stopped():
                 raise Stopped
             here = slice(start, start + LOOKED_AT_ONCE)
-            pieces.append(self._looked(sampler, cases[here], {n: v[here] for n, v in hands.items()}, why))
+            pieces.append(
+                self._looked(sampler, cases[here], {n: v[here] for n, v in hands.items()}, why)
+            )
         if len(pieces) == 1:
             return pieces[0]
 
         def joined(field: str) -> dict[str, Array]:
-            return {n: np.concatenate([getattr(x, field)[n] for x in pieces]) for n in getattr(pieces[0], field)}
+            return {
+                n: np.concatenate([getattr(x, field)[n] for x in pieces])
+                for n in getattr(pieces[0], field)
+            }
 
         explained = {n: _joined([x.why[n] for x in pieces]) for n in pieces[0].why}
-        return SampledCases(cases, joined("hands"), joined("stands"), joined("sums"), joined("commands"), explained)
+        return SampledCases(
+            cases, joined("hands"), joined("stands"), joined("sums"), joined("commands"), explained
+        )
 
     def _looked(
         self, sampler: CaseSampler, cases: Places, hands: Mapping[str, Array], why: Sequence[str]
@@ -387,12 +454,17 @@ class ReachableCases:
         def column(x: Array) -> Array:
             return np.broadcast_to(x, (len(cases), np.shape(x)[-1] if np.ndim(x) else 1))[:, -1]
 
-        explained = {n: [c._replace(amount=column(np.asarray(c.amount))) for c in result.why[n]] for n in why}
+        explained = {
+            n: [c._replace(amount=column(np.asarray(c.amount))) for c in result.why[n]] for n in why
+        }
         return SampledCases(
-            cases, whole, {n: column(x.stand) for n, x in result.outputs.items()},
+            cases,
+            whole,
+            {n: column(x.stand) for n, x in result.outputs.items()},
             {n: column(np.asarray(x)) for n, x in result.sums.items()},
-            {n: column(np.asarray(x)) for n, x in result.commands.items()}, explained,
-        )  # fmt: skip
+            {n: column(np.asarray(x)) for n, x in result.commands.items()},
+            explained,
+        )
 
     def way(self, case: int, sampler: CaseSampler, hands: Mapping[str, float]) -> list[SearchStep]:
         """The acts from power-up to a case, and then the hands as they are looked at."""
@@ -401,7 +473,11 @@ class ReachableCases:
             k.name: v
             for k, v in (
                 (k, float(x[0]))
-                for k, x in zip(self.grid.knobs, self.grid.values(self.hands[case : case + 1]).values(), strict=True)
+                for k, x in zip(
+                    self.grid.knobs,
+                    self.grid.values(self.hands[case : case + 1]).values(),
+                    strict=True,
+                )
             )
         }
         rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs}
@@ -410,7 +486,9 @@ class ReachableCases:
                 steps += self._to(sampler, name, at.get(name, rests[name]), value)
         return steps
 
-    def _to(self, sampler: CaseSampler, name: str, start: float, value: float) -> Iterable[SearchStep]:
+    def _to(
+        self, sampler: CaseSampler, name: str, start: float, value: float
+    ) -> Iterable[SearchStep]:
         if name in sampler.model_slice.free:
             yield from brought(self.model, sampler.model_slice.free[name], value)
             return
@@ -419,16 +497,21 @@ class ReachableCases:
             yield SearchStep(name, value)
             return
         way = 1 if value > start else -1
-        yield from (SearchStep(name, float(p)) for p in range(int(start) + way, int(value) + way, way))
+        yield from (
+            SearchStep(name, float(p)) for p in range(int(start) + way, int(value) + way, way)
+        )
 
 
 def _joined(pieces: Sequence[Sequence[Contribution]]) -> list[Contribution]:
-    """The contributions of several pieces, each as one column; one that a piece does not have is nothing there."""
+    """The contributions of several pieces, each as one column; one that a piece does not have is
+    nothing there."""
     sizes = [len(piece[0].amount) if piece else 0 for piece in pieces]  # type: ignore[arg-type]
     found: dict[tuple[str, str, str], list[Array]] = {}
     for k, piece in enumerate(pieces):
         for c in piece:
-            columns = found.setdefault((c.label, c.kind, c.path), [np.zeros(size) for size in sizes])
+            columns = found.setdefault(
+                (c.label, c.kind, c.path), [np.zeros(size) for size in sizes]
+            )
             columns[k] = columns[k] + np.asarray(c.amount)
     return [Contribution(n, k, np.concatenate(x), p) for (n, k, p), x in found.items()]  # type: ignore[arg-type]
 
@@ -443,9 +526,12 @@ def decided(model: Model, parts: Sequence[str]) -> tuple[set[str], ModelSlice]:
 
 
 def _texts(model: Model, modes: bool = True) -> set[str]:
-    """The conditions that lines, gates and shared values ask, and (``modes``) those of the flight modes."""
+    """The conditions that lines, gates and shared values ask, and (``modes``) those of the flight
+    modes."""
     gates = {text for x in model.program.gates() for text in x.conditions()}
-    asked_for = {text for path, text in asked_by(model) if modes or not path.startswith("program.modes")}
+    asked_for = {
+        text for path, text in asked_by(model) if modes or not path.startswith("program.modes")
+    }
     return asked_for | gates
 
 

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Ways through situations played in real time by the whole model: the proof of a finding, and what is shown of it."""
+"""Ways through situations played in real time by the whole model: the proof of a finding, and what
+is shown of it."""
 
 from __future__ import annotations
 
@@ -33,7 +34,8 @@ LONGEST_S = 40.0
 
 @dataclass(frozen=True)
 class Played:
-    """Moves through the engine, from power-up: every frame, and the frame of the last act (0 where there is none)."""
+    """Moves through the engine, from power-up: every frame, and the frame of the last act (0 where
+    there is none)."""
 
     model: Model
     t_s: Array
@@ -74,7 +76,8 @@ class Replay:
     def moves(
         self, steps: Sequence[SearchStep], gap_s: float, last_s: float = 0.0
     ) -> tuple[tuple[FindingMove, ...], float]:
-        """Steps as moves in time, so far apart, the last one ``last_s`` after the others, and how long to look at the end."""
+        """Steps as moves in time, so far apart, the last one ``last_s`` after the others, and how
+        long to look at the end."""
         last = max((i for i, s in enumerate(steps) if s.control), default=-1)
         out: list[FindingMove] = []
         t, on = 0.0, False
@@ -91,7 +94,8 @@ class Replay:
         return tuple(self._rounded(out)), round(max(after_the_last, LOOK_S, self.settle_s), 3)
 
     def waiting(self, steps: Sequence[SearchStep]) -> float:
-        """The seconds that have to pass after the last act; 0 where what is shown comes with that act."""
+        """The seconds that have to pass after the last act; 0 where what is shown comes with that
+        act."""
         passed = 0.0
         for step in reversed(steps):
             if step.control:
@@ -119,14 +123,27 @@ class Replay:
         result = self.plan.run(Situation.of(t, around | tracks), None, why)
         return Played(self.model, t, tracks, result, last)
 
-    def again(self, played: Played, without: Sequence[str] = (), turned: Collection[str] = ()) -> Played:
-        """The same hands once more on this model, without some controls, or with some the other way round."""
+    def again(
+        self, played: Played, without: Sequence[str] = (), turned: Collection[str] = ()
+    ) -> Played:
+        """The same hands once more on this model, without some controls, or with some the other way
+        round."""
         hands = {n: -x if n in turned else x for n, x in played.tracks.items() if n not in without}
         hands = {n: x for n, x in hands.items() if n in self.plan.rest or n in AROUND}
         frames = len(played.t_s)
-        hands |= {n: np.full(frames, -v) for n, v in self.plan.rest.items() if n in turned and n not in hands}
+        hands |= {
+            n: np.full(frames, -v)
+            for n, v in self.plan.rest.items()
+            if n in turned and n not in hands
+        }
         tracks = {n: np.full(frames, v) for n, v in AROUND.items()} | hands
-        return Played(self.model, played.t_s, tracks, self.plan.run(Situation.of(played.t_s, tracks)), played.last)
+        return Played(
+            self.model,
+            played.t_s,
+            tracks,
+            self.plan.run(Situation.of(played.t_s, tracks)),
+            played.last,
+        )
 
 
 Check = Callable[[Played], bool]
@@ -134,7 +151,8 @@ Check = Callable[[Played], bool]
 
 @dataclass(frozen=True)
 class Proof:
-    """A way that was played: the moves, how long to look, and whether it came to what was sought."""
+    """A way that was played: the moves, how long to look, and whether it came to what was
+    sought."""
 
     moves: tuple[FindingMove, ...]
     look_s: float
@@ -143,10 +161,16 @@ class Proof:
 
 
 def proved(stage: Replay, steps: Sequence[SearchStep], check: Check, rested: bool = False) -> Proof:
-    """Play a way in real time, and leave out of it every act without which its last one comes to the same; with ``rested`` what
-    is slow is let come to rest before the last act."""
+    """Play a way in real time, and leave out of it every act without which its last one comes to
+    the same; with ``rested`` what is slow is let come to rest before the last act."""
     settle = max(GAP_S, stage.settle_s)
-    gaps = [(GAP_S, GAP_S), (GAP_S, settle), (RESTED_S, RESTED_S), (settle, settle), (2 * stage.frame, 0.0)]
+    gaps = [
+        (GAP_S, GAP_S),
+        (GAP_S, settle),
+        (RESTED_S, RESTED_S),
+        (settle, settle),
+        (2 * stage.frame, 0.0),
+    ]
     for gap in dict.fromkeys([(GAP_S, settle), (RESTED_S, settle), *gaps] if rested else gaps):
         if _holds(stage, steps, gap, check):
             kept = _shortened(stage, list(steps), gap, check)
@@ -166,10 +190,12 @@ def _holds(stage: Replay, steps: Sequence[SearchStep], gap: Gap, check: Check) -
 
 
 def _shortened(stage: Replay, steps: list[SearchStep], gap: Gap, check: Check) -> list[SearchStep]:
-    """The steps without those that change nothing: each by itself, and the comings and goings of one control together."""
+    """The steps without those that change nothing: each by itself, and the comings and goings of
+    one control together."""
 
     def done_without(*left_out: int) -> list[SearchStep]:
-        """The steps without these, where the way is still one and shows the same; else all of them."""
+        """The steps without these, where the way is still one and shows the same; else all of
+        them."""
         fewer = [s for k, s in enumerate(steps) if k not in left_out]
         good = _neighbours(stage.model, fewer) and _holds(stage, fewer, gap, check)
         return fewer if good else steps
@@ -186,26 +212,39 @@ def _shortened(stage: Replay, steps: list[SearchStep], gap: Gap, check: Check) -
 
 
 def _last_left_out(steps: list[SearchStep]) -> int:
-    """The last step that may be left out: the one before the act in question; where a trim lever stood before its last click
-    belongs to that act."""
+    """The last step that may be left out: the one before the act in question; where a trim lever
+    stood before its last click belongs to that act."""
     i = len(steps) - 2
     last = steps[-1].control
     return i - 1 if i >= 0 and last.endswith("_trim") and steps[i].control == last else i
 
 
 def lived(model: Model, steps: Sequence[SearchStep]) -> list[SearchStep]:
-    """The same acts in the order in which a pilot comes to them: power on, everything else, the motor switch, the throttle, the
-    loss of the link or of the battery, what the last act moves as well; then what waits for its time, and the last act."""
+    """The same acts in the order in which a pilot comes to them: power on, everything else, the
+    motor switch, the throttle, the loss of the link or of the battery, what the last act moves as
+    well; then what waits for its time, and the last act."""
     guard, axis = model.program.guard, model.program.axis("thrust")
     acts = [s for s in steps if s.control]
     if not acts or guard is None:
         return list(steps)
-    ranks = {guard.switch: 1, axis.control if axis is not None else "": 2, "power": 3, "flight_battery": 3, "link": 3}
+    ranks = {
+        guard.switch: 1,
+        axis.control if axis is not None else "": 2,
+        "power": 3,
+        "flight_battery": 3,
+        "link": 3,
+    }
     ranks.setdefault(acts[-1].control, 3)
     before = sorted(acts[:-1], key=lambda s: ranks.get(s.control, 0))
     waits = [s for s in steps if s.waits]
     clicked = [s for s in before if s.control == acts[-1].control and s.control.endswith("_trim")]
-    return [SearchStep("", 0.0), *(s for s in before if s not in clicked), *waits, *clicked, acts[-1]]
+    return [
+        SearchStep("", 0.0),
+        *(s for s in before if s not in clicked),
+        *waits,
+        *clicked,
+        acts[-1],
+    ]
 
 
 def _neighbours(model: Model, steps: Sequence[SearchStep]) -> bool:
@@ -225,7 +264,8 @@ MOST_PRESSES = 60
 
 
 def brought(model: Model, name: str, place: float) -> Iterable[SearchStep]:
-    """How the hands bring a shared value that is free in the search to where its stand-in stands."""
+    """How the hands bring a shared value that is free in the search to where its stand-in
+    stands."""
     x = next(t for t in model.program.shared_values() if t.name == name)
     adjuster = x.adjuster
     assert adjuster is not None
@@ -242,7 +282,12 @@ def brought(model: Model, name: str, place: float) -> Iterable[SearchStep]:
 def _pressed(model: Model, text: str | None, times: int) -> Iterator[SearchStep]:
     """A switch or a button brought to a position so many times, where a condition asks for one."""
     asks = asked(text) if text is not None else None
-    if asks is None or asks.position is None or asks.negated or model.transmitter.control(asks.name) is None:
+    if (
+        asks is None
+        or asks.position is None
+        or asks.negated
+        or model.transmitter.control(asks.name) is None
+    ):
         return
     away = asks.position - 1 if asks.position else 1
     for _ in range(times):
@@ -251,7 +296,8 @@ def _pressed(model: Model, text: str | None, times: int) -> Iterator[SearchStep]
 
 
 def caption(model: Model, move: FindingMove) -> str:
-    """What is done, in words: ``'rudder stick 100 right'``, ``'Flap switch to half'``, ``'the link is lost'``."""
+    """What is done, in words: ``'rudder stick 100 right'``, ``'Flap switch to half'``, ``'the link
+    is lost'``."""
     name, to = move.control, move.to
     if name == "link":
         return "the link comes back" if to > 0.5 else "the link is lost"
@@ -268,7 +314,13 @@ def caption(model: Model, move: FindingMove) -> str:
         return f"{control_label(model, name)} {stick_words(name, to)}"
     if name.endswith("_trim"):
         low, high = control_bounds(model, name)
-        at = "to its low end" if to <= low else "to its high end" if to >= high else f"at {number(to, 1)} %"
+        at = (
+            "to its low end"
+            if to <= low
+            else "to its high end"
+            if to >= high
+            else f"at {number(to, 1)} %"
+        )
         return f"{name[:-5]} trim {at}"
     return f"{control_label(model, name)} at {number(to)} %"
 
@@ -279,7 +331,8 @@ def captions(model: Model, moves: Sequence[FindingMove]) -> tuple[str, ...]:
 
 
 def way_words(moves: Sequence[FindingMove], said: Sequence[str], waits_s: float = 0.0) -> str:
-    """A whole way in one breath, with what is done at each move, and the seconds that pass at its end."""
+    """A whole way in one breath, with what is done at each move, and the seconds that pass at its
+    end."""
     before = [s for s, m in zip(said, moves, strict=True) if m.t_s <= 0]
     out, at = [f"power on with {', '.join(before)}" if before else "power on"], 0.0
     for text, move in zip(said, moves, strict=True):

@@ -1,22 +1,24 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Controls that act on sums apart from each other: a sum goes as far as each set of them takes it by itself.
+"""Controls that act on sums apart from each other: a sum goes as far as each set of them takes it
+by itself.
 
-Sought: how far a sum can go in a case, without trying every place of every control together. Six controls with five
-places each would be 15,625 situations; apart they are thirty.
+Sought: how far a sum can go in a case, without trying every place of every control together. Six
+controls with five places each would be 15,625 situations; apart they are thirty.
 
-What must stay true: two controls are in one set as soon as they act on each other on the way to the sum: through a
-line that scales, a differential, a shared value, a response behind a sum of both, or degrees that become percent.
-Then what one adds hangs on where the other stands.
+What must stay true: two controls are in one set as soon as they act on each other on the way to the
+sum: through a line that scales, a differential, a shared value, a response behind a sum of both, or
+degrees that become percent. Then what one adds hangs on where the other stands.
 
-Why it is right: what is left are lines that add. What a set adds to a sum is the same wherever the others stand, so
-the most of the sum is what it is at rest, and for each set the most that it can add.
+Why it is right: what is left are lines that add. What a set adds to a sum is the same wherever the
+others stand, so the most of the sum is what it is at rest, and for each set the most that it can
+add.
 
-What it costs: the places of the largest set, instead of the product of all. Of a set with very many only some are
-looked at, and ``whole`` is False.
+What it costs: the places of the largest set, instead of the product of all. Of a set with very many
+only some are looked at, and ``whole`` is False.
 
-An example: left flap = flap position (a switch) + camber (a slider) + 20 % of roll. Three sets. At rest it stands at
-0; the switch can add 60, the slider 6, the stick 20: so it goes to 86 at the most, found in about nine situations.
-"""
+An example: left flap = flap position (a switch) + camber (a slider) + 20 % of roll. Three sets. At
+rest it stands at 0; the switch can add 60, the slider 6, the stick 20: so it goes to 86 at the
+most, found in about nine situations."""
 
 from __future__ import annotations
 
@@ -39,24 +41,33 @@ MOST_TOGETHER = 400_000
 
 
 class SeparableInputs:
-    """The situations in which the controls that feed some sums go everywhere, each set of them by itself.
+    """The situations in which the controls that feed some sums go everywhere, each set of them by
+    itself.
 
-    ``owners``, ``numbers`` and ``parts`` say for every situation its case, the number of the hands and the part. In part 0,
-    which every case has, all controls stand at their first place; in each other part those of one set go everywhere that the
-    case lets them, once for all cases in which that set acts alike: ``like[part]`` gives for every case the place in ``cases``
-    of the one that stands for it. What a sum can be at the most in a case is what it is in part 0, and for each part what that
-    can add to it.
+    ``owners``, ``numbers`` and ``parts`` say for every situation its case, the number of the hands
+    and the part. In part 0, which every case has, all controls stand at their first place; in each
+    other part those of one set go everywhere that the case lets them, once for all cases in which
+    that set acts alike: ``like[part]`` gives for every case the place in ``cases`` of the one that
+    stands for it. What a sum can be at the most in a case is what it is in part 0, and for each
+    part what that can add to it.
 
-    ``fixed`` controls stay where this says as far as a case lets them; ``more`` are sets besides those of the targets; with
-    ``each`` every case stands for itself. ``put`` are controls that are put elsewhere than a case has them: one place of
-    theirs is enough, and every case stands for itself. ``beside`` is what decides in another model that is looked at with it.
-    """
+    ``fixed`` controls stay where this says as far as a case lets them; ``more`` are sets besides
+    those of the targets; with ``each`` every case stands for itself. ``put`` are controls that are
+    put elsewhere than a case has them: one place of theirs is enough, and every case stands for
+    itself. ``beside`` is what decides in another model that is looked at with it."""
 
     def __init__(
-        self, reachable: ReachableCases, sampler: CaseSampler, targets: Sequence[str], cases: Places | None = None,
-        fixed: Mapping[str, float] | None = None, more: Sequence[frozenset[str]] = (), each: bool = False,
-        put: Sequence[str] = (), beside: tuple[ReachableCases, CaseSampler] | None = None,
-    ) -> None:  # fmt: skip
+        self,
+        reachable: ReachableCases,
+        sampler: CaseSampler,
+        targets: Sequence[str],
+        cases: Places | None = None,
+        fixed: Mapping[str, float] | None = None,
+        more: Sequence[frozenset[str]] = (),
+        each: bool = False,
+        put: Sequence[str] = (),
+        beside: tuple[ReachableCases, CaseSampler] | None = None,
+    ) -> None:
         self.sampler, self.cases = sampler, reachable.cases(sampler) if cases is None else cases
         names = {k.name for k in sampler.grid.knobs}
         self.sets = [frozenset[str](), *_sets(sampler.model_slice.model, targets, more, names)]
@@ -72,7 +83,9 @@ class SeparableInputs:
             still = {n: v for n, v in rests.items() if n not in block or n in (fixed or {})}
             for own, mine in reachable.kinds(sampler, self.cases[np.unique(self.like[part])]):
                 here = self._thinned(
-                    reachable.numbers(sampler, own, still, (names - block) | set(put)), len(mine), room
+                    reachable.numbers(sampler, own, still, (names - block) | set(put)),
+                    len(mine),
+                    room,
                 )
                 owners = np.repeat(mine, len(here))
                 room -= len(owners)
@@ -84,17 +97,26 @@ class SeparableInputs:
         """The place in ``cases`` of the case of every situation."""
 
     def _alike(
-        self, both: list[tuple[ReachableCases, CaseSampler]], targets: Sequence[str], block: frozenset[str], alone: bool
-    ) -> Places:  # fmt: skip
-        """For every case the place of the one that stands for it: the first in which this set of controls acts alike. ``alone``:
-        every case stands for itself, as it does without a set."""
+        self,
+        both: list[tuple[ReachableCases, CaseSampler]],
+        targets: Sequence[str],
+        block: frozenset[str],
+        alone: bool,
+    ) -> Places:
+        """For every case the place of the one that stands for it: the first in which this set of
+        controls acts alike. ``alone``: every case stands for itself, as it does without a set."""
         if not block or alone:
             return np.arange(len(self.cases))
-        columns = [x[self.cases] for reachable, sampler in both for x in _deciders(reachable, sampler, targets, block)]
+        columns = [
+            x[self.cases]
+            for reachable, sampler in both
+            for x in _deciders(reachable, sampler, targets, block)
+        ]
         return alike(columns) if columns else np.zeros(len(self.cases), np.intp)
 
     def _thinned(self, numbers: Places, cases: int, room: int) -> Places:
-        """The numbers of the hands, or only some of them where all would be too many for so many cases."""
+        """The numbers of the hands, or only some of them where all would be too many for so many
+        cases."""
         most = max(cases, min(MOST_OF_PART, room))
         step = -(-len(numbers) * cases // most)  # rounded up
         if step <= 1:
@@ -106,15 +128,16 @@ class SeparableInputs:
         return len(self.owners)
 
     def first(self, values: Array) -> Array:
-        """What something is in part 0, for every case; ``values``: what it is in every situation."""
+        """What something is in part 0, for every case; ``values``: what it is in every
+        situation."""
         out = np.zeros((len(self.cases), *values.shape[1:]), values.dtype)
         base = self.parts == 0
         out[self.places[base]] = values[base]
         return out
 
     def furthest(self, values: Array) -> Iterator[tuple[float, float, int, int]]:
-        """How far something goes to each side that is a sum of what the parts add to it: (side, how far, case, number of the
-        hands)."""
+        """How far something goes to each side that is a sum of what the parts add to it: (side, how
+        far, case, number of the hands)."""
         start, at = self.first(values), self.first(self.numbers)
         for side in (1.0, -1.0):
             total, hands = start.copy(), at.copy()
@@ -126,8 +149,8 @@ class SeparableInputs:
             yield side, float(total[i]), int(self.cases[i]), int(hands[i])
 
     def best(self, part: int, values: Array) -> Places:
-        """The situation of a part in which something is most: for every case that stands for others; for one that does not,
-        any."""
+        """The situation of a part in which something is most: for every case that stands for
+        others; for one that does not, any."""
         here = np.flatnonzero(self.parts == part)
         order = here[np.lexsort((-values[here], self.places[here]))]
         stands, first = np.unique(self.places[order], return_index=True)
@@ -138,8 +161,9 @@ class SeparableInputs:
 
 def _sets(
     model: Model, targets: Sequence[str], more: Sequence[frozenset[str]], names: set[str]
-) -> list[frozenset[str]]:  # fmt: skip
-    """The controls in sets, those that act on each other together; without sets of which no control is told apart."""
+) -> list[frozenset[str]]:
+    """The controls in sets, those that act on each other together; without sets of which no control
+    is told apart."""
     sets: list[frozenset[str]] = []
     for found in [*more, *(block for target in targets for block in blocks_of(model, target))]:
         met = [other for other in sets if other & found]
@@ -156,15 +180,25 @@ def _deciders(
 
 
 def _asked(model: Model, targets: Sequence[str], block: frozenset[str]) -> set[str]:
-    """The conditions on which it hangs what a set of controls gives to these sums: those of its lines and of all that feeds
-    them, and whatever is asked elsewhere than by lines."""
+    """The conditions on which it hangs what a set of controls gives to these sums: those of its
+    lines and of all that feeds them, and whatever is asked elsewhere than by lines."""
     mixes = model.program.mixes
     replaced = {x.target for x in mixes if x.combine != "add"}
-    mine = [x for x in mixes if x.target in targets and (x.target in replaced or knobs_of(model, x) & block)]
+    mine = [
+        x
+        for x in mixes
+        if x.target in targets and (x.target in replaced or knobs_of(model, x) & block)
+    ]
     above = graph(model).sums_behind({n for x in mine for n in x.signals()})
     found = {text for x in mixes if x in mine or x.target in above for _, text in x.asks()}
-    found |= {text for path, text in asked_by(model) if not path.startswith(("program.mixes", "program.modes"))}
+    found |= {
+        text
+        for path, text in asked_by(model)
+        if not path.startswith(("program.mixes", "program.modes"))
+    }
     found |= {text for gate in model.program.gates() for text in gate.conditions()}
-    if "link_quality" in block:  # a receiver without power hears nothing: its link has no quality then
+    if (
+        "link_quality" in block
+    ):  # a receiver without power hears nothing: its link has no quality then
         found |= {"power", "link"}
     return found

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What the engine remembers, as rows of figures: so that two situations are known to be the same from here on."""
+"""What the engine remembers, as rows of figures: so that two situations are known to be the same
+from here on."""
 
 from __future__ import annotations
 
@@ -22,11 +23,13 @@ Path = tuple[str, ...]
 class StateEncoding:
     """Memories of many situations as rows of one table, each row once.
 
-    Row 0 stands for *no power yet*: nothing is remembered. ``timed`` are the keys of what waits for a time, ``fixed`` those
-    whose value makes no difference to any question, with the value that stands for all.
-    """
+    Row 0 stands for *no power yet*: nothing is remembered. ``timed`` are the keys of what waits for
+    a time, ``fixed`` those whose value makes no difference to any question, with the value that
+    stands for all."""
 
-    def __init__(self, timed: Mapping[str, Waiting], fixed: Mapping[str, float] | None = None) -> None:
+    def __init__(
+        self, timed: Mapping[str, Waiting], fixed: Mapping[str, float] | None = None
+    ) -> None:
         self.timed, self._fixed = timed, dict(fixed or {})
         self.paths: list[Path] = []
         self._kinds: list[type] = []
@@ -79,7 +82,9 @@ class StateEncoding:
                 fresh.append(j)
             found[j] = at
         if fresh:
-            made = np.frombuffer(b"".join(unique[j].tobytes() for j in fresh), float).reshape(len(fresh), -1)
+            made = np.frombuffer(b"".join(unique[j].tobytes() for j in fresh), float).reshape(
+                len(fresh), -1
+            )
             self.rows = np.concatenate([self.rows, np.where(made == 1e300, np.nan, made)])
         return found[inverse.ravel()]
 
@@ -87,10 +92,12 @@ class StateEncoding:
         """The memory of situations that stand side by side."""
         assert self._made is not None
         table = self.rows[numbers]
-        values: dict[Path, NDArray[Any]] = {p: table[:, k].astype(self._kinds[k]) for k, p in enumerate(self.paths)}
+        values: dict[Path, NDArray[Any]] = {
+            p: table[:, k].astype(self._kinds[k]) for k, p in enumerate(self.paths)
+        }
         return Memory(after=_rebuilt(self._made.after, values, ()), many=True)
 
-    # -- time ---------------------------------------------------------------------------------------------------------------
+    # -- time ------------------------------------------------------------------------------------
 
     def young(self) -> dict[str, Flags]:
         """What waits for its time -> in which rows it still waits."""

@@ -1,28 +1,28 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Everything a pilot can bring about, act by act from power-up, and the shortest way to each of it.
 
-Sought: every situation that can come about, and to each the fewest acts. A situation is where the hands are and what
-the engine remembers.
+Sought: every situation that can come about, and to each the fewest acts. A situation is where the
+hands are and what the engine remembers.
 
-How: layer by layer. All that one more act leads to is computed from all situations that took equally many, for many
-of them at once, in one frame at second 0. What is new is the next layer. So the first way to a situation is one of
-the shortest.
+How: layer by layer. All that one more act leads to is computed from all situations that took
+equally many, for many of them at once, in one frame at second 0. What is new is the next layer. So
+the first way to a situation is one of the shortest.
 
-What must stay true: two situations with the same hands and the same memory are the same from then on. So a memory is
-kept as a row of figures (`state_encoding`), and what would tell two memories apart must be in it.
+What must stay true: two situations with the same hands and the same memory are the same from then
+on. So a memory is kept as a row of figures (`state_encoding`), and what would tell two memories
+apart must be in it.
 
-Why it is right: the next frame hangs on memory, hands and time alone. Time matters only to what waits; that has
-either waited its time or not, and to let it pass is an act like any other (*wait*), for each of them apart and
-together. Every order in which delays can end is tried, and perhaps one that cannot be: what is found is played in
-real time before it is said.
+Why it is right: the next frame hangs on memory, hands and time alone. Time matters only to what
+waits; that has either waited its time or not, and to let it pass is an act like any other (*wait*),
+for each of them apart and together. Every order in which delays can end is tried, and perhaps one
+that cannot be: what is found is played in real time before it is said.
 
-What it costs: a cell for each pair of a memory and a place of the hands. Where there are more than fit, or more
-situations than may be computed, ``complete`` is False and everybody who asks says so.
+What it costs: a cell for each pair of a memory and a place of the hands. Where there are more than
+fit, or more situations than may be computed, ``complete`` is False and everybody who asks says so.
 
-An example: a button sets a latch, and a switch has two positions. There are two memories and four places of the
-hands, so at most eight situations. From power-up *press* leads to the latch set; *let go* then to the latch set with
-the button up, two acts away.
-"""
+An example: a button sets a latch, and a switch has two positions. There are two memories and four
+places of the hands, so at most eight situations. From power-up *press* leads to the latch set; *let
+go* then to the latch set with the button up, two acts away."""
 
 from __future__ import annotations
 
@@ -55,7 +55,8 @@ WAIT, TICK = -1, -2
 
 
 class SearchStep(NamedTuple):
-    """One act on the way: a control and its value, or (no control) the wait until these delays have ended."""
+    """One act on the way: a control and its value, or (no control) the wait until these delays have
+    ended."""
 
     control: str
     to: float
@@ -63,9 +64,10 @@ class SearchStep(NamedTuple):
 
 
 class Edges(NamedTuple):
-    """Acts of one kind from situations: what came of the frame before, what of the frame after. ``before`` and ``after`` are
-    places in :attr:`Reach.seen`; ``knob`` the control moved, :data:`WAIT` or :data:`TICK`; ``source`` the situation set out
-    from, of a wait or a tick the one that it led to; ``to`` the number of the hands afterwards."""
+    """Acts of one kind from situations: what came of the frame before, what of the frame after.
+    ``before`` and ``after`` are places in :attr:`Reach.seen`; ``knob`` the control moved,
+    :data:`WAIT` or :data:`TICK`; ``source`` the situation set out from, of a wait or a tick the one
+    that it led to; ``to`` the number of the hands afterwards."""
 
     knob: int
     source: Places
@@ -87,10 +89,10 @@ class _Nodes:
 class StateSearch:
     """The situations that can be reached in a slice.
 
-    ``watch`` makes of a result a table with one row per situation: what the questions are asked of. ``judge`` sees every act
-    between two situations, in the order in which they are found. ``most`` situations are computed; when that is not enough,
-    or a situation would not be kept apart, ``complete`` is False.
-    """
+    ``watch`` makes of a result a table with one row per situation: what the questions are asked of.
+    ``judge`` sees every act between two situations, in the order in which they are found. ``most``
+    situations are computed; when that is not enough, or a situation would not be kept apart,
+    ``complete`` is False."""
 
     def __init__(
         self,
@@ -106,7 +108,8 @@ class StateSearch:
         waiting = dict(timed(model_slice.model))
         self.waits = {key: x.seconds for key, x in waiting.items()}
         self.encoding: Any = StateEncoding(waiting, _forgotten(model_slice.model))
-        """What remembers: a encoding of memories, or (where two models are searched at once) something that is used like one."""
+        """What remembers: a encoding of memories, or (where two models are searched at once)
+        something that is used like one."""
         self.most, self._stopped = most, stopped
         self.situations = 0
         loose = any(x.relates_signals for x in model_slice.model.program.logic)
@@ -133,7 +136,7 @@ class StateSearch:
         self._sets: list[tuple[str, ...]] = []
         self._before = first_of(model_slice.model, self.waits)
 
-    # -- computing --------------------------------------------------------------------------------------------------------
+    # -- computing -------------------------------------------------------------------------------
 
     def _grown(self) -> bool:
         """Room in the tables for every memory known; False where there is none any more."""
@@ -174,7 +177,9 @@ class StateSearch:
     def _piece(self, memory: Places, hands: Places, first: bool) -> None:
         count = len(hands)
         values = {n: v[:, None] for n, v in self.grid.values(hands).items()}
-        values |= {n: np.broadcast_to(values.get(n, np.float64(r)), (count, 1)) for n, r in AROUND.items()}
+        values |= {
+            n: np.broadcast_to(values.get(n, np.float64(r)), (count, 1)) for n, r in AROUND.items()
+        }
         situation = Situation.of(np.zeros(1), values)
         result = self.plan.run(situation, None if first else self.encoding.memory(memory))
         seen = self._watch(result)
@@ -191,7 +196,7 @@ class StateSearch:
         self._result[memory, hands] = after
         self._place[memory, hands] = start + np.arange(len(hands))
 
-    # -- finding ----------------------------------------------------------------------------------------------------------
+    # -- finding ---------------------------------------------------------------------------------
 
     def run(self) -> StateSearch:
         """Find everything; the shortest ways first."""
@@ -213,7 +218,8 @@ class StateSearch:
             self.of_hands = np.concatenate([h for _, h in self._of])
 
     def _added(self, memory: Places, hands: Places, parent: Places, act: int | Places) -> Places:
-        """The new ones among these situations, by their number; of those that are the same the first."""
+        """The new ones among these situations, by their number; of those that are the same the
+        first."""
         if not self._grown():
             self.complete = False
             return np.zeros(0, np.intp)
@@ -226,10 +232,11 @@ class StateSearch:
         self._node[memory[fresh], hands[fresh]] = made
         own = self.nodes
         self.nodes = _Nodes(
-            np.concatenate([own.memory, memory[fresh]]), np.concatenate([own.hands, hands[fresh]]),
+            np.concatenate([own.memory, memory[fresh]]),
+            np.concatenate([own.hands, hands[fresh]]),
             np.concatenate([own.parent, parent[fresh]]),
             np.concatenate([own.act, np.broadcast_to(act, len(memory))[fresh].astype(np.int32)]),
-        )  # fmt: skip
+        )
         return made
 
     def _layer(self, layer: Places) -> Places:
@@ -267,32 +274,54 @@ class StateSearch:
         memory, power = self.nodes.memory[source], on[here]
         if not self._computed(memory[power], to[power]):
             self.complete = False
-            known = ~power | (self._result[memory, to] >= 0)  # what was computed before it became too much
-            source, memory, to, knobs, power = (x[known] for x in (source, memory, to, knobs, power))
+            known = ~power | (
+                self._result[memory, to] >= 0
+            )  # what was computed before it became too much
+            source, memory, to, knobs, power = (
+                x[known] for x in (source, memory, to, knobs, power)
+            )
         then = np.where(power, self._result[memory, to], memory).astype(np.intp)
         if self._judge is not None:
-            for knob, mine in ((k, np.flatnonzero(power & (knobs == k))) for k in dict.fromkeys(k for k, _, _ in acts)):
+            for knob, mine in (
+                (k, np.flatnonzero(power & (knobs == k)))
+                for k in dict.fromkeys(k for k, _, _ in acts)
+            ):
                 if mine.size:
                     at, whence = to[mine], source[mine]
                     before = self._place[memory[mine], self.nodes.hands[whence]].astype(np.intp)
-                    self._judge(Edges(knob, whence, before, self._place[memory[mine], at].astype(np.intp), at))
+                    self._judge(
+                        Edges(
+                            knob, whence, before, self._place[memory[mine], at].astype(np.intp), at
+                        )
+                    )
         return self._added(then, to, source, knobs)
 
     def _ticks(self, nodes: Places) -> None:
-        """What comes by itself, judged: from what was seen as a situation began to what is seen in the frames after."""
+        """What comes by itself, judged: from what was seen as a situation began to what is seen in
+        the frames after."""
         if self._judge is None:
             return
-        memory, hands, parent = self.nodes.memory[nodes], self.nodes.hands[nodes], self.nodes.parent[nodes]
-        here = np.flatnonzero((memory > 0) & (parent >= 0) & (self.nodes.memory[np.maximum(parent, 0)] > 0))
+        memory, hands, parent = (
+            self.nodes.memory[nodes],
+            self.nodes.hands[nodes],
+            self.nodes.parent[nodes],
+        )
+        here = np.flatnonzero(
+            (memory > 0) & (parent >= 0) & (self.nodes.memory[np.maximum(parent, 0)] > 0)
+        )
         here = here[self.nodes.act[nodes[here]] < 0]
         if not here.size:
             return
         for act in (TICK, WAIT):
             mine = here[(self.nodes.act[nodes[here]] == TICK) == (act == TICK)]
             if mine.size:
-                before = self._place[self.nodes.memory[parent[mine]], self.nodes.hands[parent[mine]]].astype(np.intp)
+                before = self._place[
+                    self.nodes.memory[parent[mine]], self.nodes.hands[parent[mine]]
+                ].astype(np.intp)
                 after = self._place[memory[mine], hands[mine]].astype(np.intp)
-                self._judge(Edges(act, nodes[mine], before, after, hands[mine]))  # the wait belongs to the way
+                self._judge(
+                    Edges(act, nodes[mine], before, after, hands[mine])
+                )  # the wait belongs to the way
 
     def _waited(self, nodes: Places) -> Iterator[Places]:
         """Situations in which delays have ended since."""
@@ -315,13 +344,15 @@ class StateSearch:
                 if keys not in self._sets:
                     self._sets.append(keys)
                 act = -3 - self._sets.index(keys)
-                yield self._added(self.encoding.aged(memory[here], keys), hands[here], nodes[here], act)
+                yield self._added(
+                    self.encoding.aged(memory[here], keys), hands[here], nodes[here], act
+                )
 
-    # -- telling ----------------------------------------------------------------------------------------------------------
+    # -- telling ---------------------------------------------------------------------------------
 
     def way(self, node: int) -> tuple[SearchStep, ...]:
-        """The acts from power-up that lead to a situation. The first, without a control and without a wait, is the power
-        coming on; what stands before it is put so beforehand."""
+        """The acts from power-up that lead to a situation. The first, without a control and without
+        a wait, is the power coming on; what stands before it is put so beforehand."""
         out: list[SearchStep] = []
         at = node
         while at >= 0:
@@ -354,7 +385,8 @@ class StateSearch:
         return np.asarray(self._node[self.of_memory[seen], self.of_hands[seen]], np.intp)
 
     def then(self, memory: Places, hands: Places) -> tuple[Places, Places] | None:
-        """The memories after one more frame, and the places in ``seen`` of what is seen in it; None where that is too much."""
+        """The memories after one more frame, and the places in ``seen`` of what is seen in it; None
+        where that is too much."""
         if not self._computed(memory, hands):
             return None
         return self.result_of(memory, hands), np.asarray(self._place[memory, hands], np.intp)
@@ -376,12 +408,18 @@ class StateSearch:
         """Let the tables go: from here on only ways are told."""
         self._result = self._place = self._node = np.full((1, 1), -1, np.int32)
         self._seen, self._of = [], []
-        self.seen, self.of_memory, self.of_hands = np.zeros((0, 0)), np.zeros(0, np.intp), np.zeros(0, np.intp)
+        self.seen, self.of_memory, self.of_hands = (
+            np.zeros((0, 0)),
+            np.zeros(0, np.intp),
+            np.zeros(0, np.intp),
+        )
 
     def hands_seen(self, count: int) -> Places:
         """The number of the hands of everything seen so far."""
         if len(self._of) > 1:
-            self._of = [(np.concatenate([m for m, _ in self._of]), np.concatenate([h for _, h in self._of]))]
+            self._of = [
+                (np.concatenate([m for m, _ in self._of]), np.concatenate([h for _, h in self._of]))
+            ]
         return self._of[0][1][:count]
 
     def table(self) -> Array:
@@ -392,14 +430,19 @@ class StateSearch:
 
 
 def _forgotten(model: Model) -> dict[str, float]:
-    """What the receiver heard last, where the failsafe does not hold it: taken for idle. A motor that comes back with the link
-    is then seen to come back from where the failsafe leaves it."""
+    """What the receiver heard last, where the failsafe does not hold it: taken for idle. A motor
+    that comes back with the link is then seen to come back from where the failsafe leaves it."""
     motors = {m.name for m in model.airframe.motors}
     held = [x for x in model.leads if x.failsafe is None or x.failsafe.action != "hold"]
-    return {f"held.{x.name}": idle_percent(x, model.transmitter) if x.target in motors else 0.0 for x in held}
+    return {
+        f"held.{x.name}": idle_percent(x, model.transmitter) if x.target in motors else 0.0
+        for x in held
+    }
 
 
-def _together(acts: Iterator[tuple[int, Places, Places]]) -> Iterator[list[tuple[int, Places, Places]]]:
+def _together(
+    acts: Iterator[tuple[int, Places, Places]],
+) -> Iterator[list[tuple[int, Places, Places]]]:
     """Acts in groups that are computed in one go, as many as there is room for."""
     group: list[tuple[int, Places, Places]] = []
     for act in acts:

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What must hold of the surfaces in every case that can come about: they steer the right way, lose nothing, answer alike."""
+"""What must hold of the surfaces in every case that can come about: they steer the right way, lose
+nothing, answer alike."""
 
 from __future__ import annotations
 
@@ -19,7 +20,12 @@ from hypsos.core.parts.pulses import servo_percent
 from hypsos.core.review.findings import MORE_THAN_SEARCHED, Finding, FindingMove, Level
 from hypsos.core.review.search.influence import bent, crooked
 from hypsos.core.review.search.input_grid import grid_of
-from hypsos.core.review.search.reachable_cases import CaseSampler, ReachableCases, SampledCases, decided
+from hypsos.core.review.search.reachable_cases import (
+    CaseSampler,
+    ReachableCases,
+    SampledCases,
+    decided,
+)
 from hypsos.core.review.search.replay import Check, Played, Replay, caption, captions, proved
 from hypsos.core.review.search.separable_inputs import SeparableInputs
 from hypsos.core.review.search.state_search import SearchStep
@@ -27,8 +33,11 @@ from hypsos.core.wording.describe_condition import mode_label
 from hypsos.core.wording.words import Part
 
 LARGE = 20_000
-"""Combinations of the hands in what decides for all surfaces, from which on it is searched for each group by itself."""
-BENT = "what bends behind another bend, or is bent in flight, is looked at at some of its places only"
+"""Combinations of the hands in what decides for all surfaces, from which on it is searched for each
+group by itself."""
+BENT = (
+    "what bends behind another bend, or is bent in flight, is looked at at some of its places only"
+)
 ALMOST = 0.9
 """Of what a finding says, so much at the least must be seen on the way that shows it."""
 LOST = 1.0
@@ -53,15 +62,20 @@ class SurfaceSearch:
         self._most, self._stopped, self._known = most, stopped, {} if known is None else known
         self.model, self.stage = model, Replay(model)
         motors = {m.name for m in model.airframe.motors}
-        self.parts: dict[str, Part] = {p.name: p for p in model.airframe.moved() if p.name not in motors}
+        self.parts: dict[str, Part] = {
+            p.name: p for p in model.airframe.moved() if p.name not in motors
+        }
         self.leads: dict[str, Lead] = {}
         for x in model.leads:
             if x.target in self.parts and x.port is not None:
                 self.leads.setdefault(x.target, x)
-        self.steered: dict[str, str] = {a.command: a.control for a in model.program.axes if a.command in STEERING}
+        self.steered: dict[str, str] = {
+            a.command: a.control for a in model.program.axes if a.command in STEERING
+        }
         _, whole = decided(model, tuple(self.leads))
         self.large = grid_of(whole, bends=False, ends=False).size > LARGE
-        """Whether what decides is searched for each group of surfaces by itself, not for all at once."""
+        """Whether what decides is searched for each group of surfaces by itself, not for all at
+        once."""
         self._decided: set[tuple[str, ...]] = set()
         self.decide(self.leads)
         self._aparts: dict[tuple[Any, ...], SeparableInputs] = {}
@@ -69,12 +83,17 @@ class SurfaceSearch:
         self.partly: dict[str, str] = {}
 
     def decide(self, parts: Iterable[str]) -> ReachableCases:
-        """Go by what decides for some parts; in a model that is not large by what decides for all of them."""
+        """Go by what decides for some parts; in a model that is not large by what decides for all
+        of them."""
         key = tuple(parts) if self.large else tuple(self.leads)
         held = self._known.get(key)
         if held is None or not (key in self._decided or held.follows(self.model, key)):
             same = self._alike(key)
-            held = same if same is not None else ReachableCases(self.model, key, self._most, self._stopped)
+            held = (
+                same
+                if same is not None
+                else ReachableCases(self.model, key, self._most, self._stopped)
+            )
             self._known[key] = held
         self._decided.add(key)
         self.reachable, self.complete = held, held.complete
@@ -83,7 +102,14 @@ class SurfaceSearch:
     def _alike(self, key: tuple[str, ...]) -> ReachableCases | None:
         """What decides for other parts, where it is the very same."""
         _, model_slice = decided(self.model, key)
-        return next((d for k, d in self._known.items() if k in self._decided and d.model_slice is model_slice), None)
+        return next(
+            (
+                d
+                for k, d in self._known.items()
+                if k in self._decided and d.model_slice is model_slice
+            ),
+            None,
+        )
 
     def count(self, statement: str, rows: int, whole: bool = True) -> None:
         """So many situations more were tried for a statement."""
@@ -97,7 +123,7 @@ class SurfaceSearch:
         if not sampler.grid.whole or any(bent(model, n) or crooked(model, n) for n in names):
             self.partly.setdefault(statement, BENT)
 
-    # -- looking ----------------------------------------------------------------------------------------------------------
+    # -- looking ---------------------------------------------------------------------------------
 
     def still(self, but: Sequence[str] = ()) -> dict[str, float]:
         """The sticks and the trims where nobody touches them, but some."""
@@ -106,7 +132,11 @@ class SurfaceSearch:
         return {n: v for n, v in (sticks | trims).items() if n not in but}
 
     def looked(
-        self, sampler: CaseSampler, cases: Places, numbers: Places, more: Mapping[str, float] | None = None
+        self,
+        sampler: CaseSampler,
+        cases: Places,
+        numbers: Places,
+        more: Mapping[str, float] | None = None,
     ) -> SampledCases:
         """A look with the hands of these numbers, some of them elsewhere."""
         hands = sampler.grid.values(numbers)
@@ -115,22 +145,32 @@ class SurfaceSearch:
         return self.reachable.look(sampler, cases, hands)
 
     def apart(
-        self, sampler: CaseSampler, names: tuple[str, ...], fixed: Mapping[str, float] | None = None, cases: Places | None = None,
+        self,
+        sampler: CaseSampler,
+        names: tuple[str, ...],
+        fixed: Mapping[str, float] | None = None,
+        cases: Places | None = None,
         put: tuple[str, ...] = (),
-    ) -> SeparableInputs:  # fmt: skip
-        """Where the hands go, each set of them by itself, for the sums of surfaces: in some cases or in all; ``fixed`` controls
-        stay, and those ``put`` are put elsewhere."""
+    ) -> SeparableInputs:
+        """Where the hands go, each set of them by itself, for the sums of surfaces: in some cases
+        or in all; ``fixed`` controls stay, and those ``put`` are put elsewhere."""
         key = (names, tuple(sorted((fixed or {}).items())), put)
         cases = self.reachable.cases(sampler) if cases is None else cases
         held = self._aparts.get(key)
         if held is None or held.sampler is not sampler or not np.array_equal(held.cases, cases):
-            held = self._aparts[key] = SeparableInputs(self.reachable, sampler, names, cases, fixed, put=put)
+            held = self._aparts[key] = SeparableInputs(
+                self.reachable, sampler, names, cases, fixed, put=put
+            )
         return held
 
-    def why(self, sampler: CaseSampler, case: int, hands: Mapping[str, float], target: str) -> list[Contribution]:
+    def why(
+        self, sampler: CaseSampler, case: int, hands: Mapping[str, float], target: str
+    ) -> list[Contribution]:
         """What makes a surface stand where it stands, in one situation."""
         one = np.array([case], np.intp)
-        look = self.reachable.look(sampler, one, {n: np.array([v]) for n, v in hands.items()}, (target,))
+        look = self.reachable.look(
+            sampler, one, {n: np.array([v]) for n, v in hands.items()}, (target,)
+        )
         return look.why[target]
 
     def placed(self, sampler: CaseSampler, path: str) -> str:
@@ -166,12 +206,14 @@ class SurfaceSearch:
         said = []
         modes = self.reachable.model_slice.model.program.modes
         if modes:
-            said.append(f"in {mode_label(self.model, modes[int(self.reachable.columns['modes'][case])].name)}")
+            said.append(
+                f"in {mode_label(self.model, modes[int(self.reachable.columns['modes'][case])].name)}"
+            )
         rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs}
         decided = {k.name for k in self.reachable.grid.knobs}
-        all_hands = {n: float(x[0]) for n, x in self.reachable.hands_at(np.array([case], np.intp)).items()} | dict(
-            hands
-        )
+        all_hands = {
+            n: float(x[0]) for n, x in self.reachable.hands_at(np.array([case], np.intp)).items()
+        } | dict(hands)
         for name, value in all_hands.items():
             rest = rests.get(name, 0.0)
             if (
@@ -180,7 +222,11 @@ class SurfaceSearch:
                 and not (modes and name in decided and name not in hands)
             ):
                 said.append(caption(self.model, FindingMove(0.0, name, value)))
-        return f"with {', '.join(said)}".replace("with in ", "in ", 1) if said else "with everything at rest"
+        return (
+            f"with {', '.join(said)}".replace("with in ", "in ", 1)
+            if said
+            else "with everything at rest"
+        )
 
     def finding(
         self,
@@ -208,19 +254,25 @@ class SurfaceSearch:
 
     def stand(self, played: Played, target: str) -> Array:
         """Where a part stands in every frame that was played."""
-        return np.broadcast_to(played.result.outputs[self.leads[target].name].stand, played.t_s.shape)
+        return np.broadcast_to(
+            played.result.outputs[self.leads[target].name].stand, played.t_s.shape
+        )
 
     def sent(self, played: Played, target: str) -> Array:
         """Where a part is sent in every frame, before its servo's own speed."""
         lead = self.leads[target]
-        return lead.direction * np.broadcast_to(played.result.outputs[lead.name].pct, played.t_s.shape)
+        return lead.direction * np.broadcast_to(
+            played.result.outputs[lead.name].pct, played.t_s.shape
+        )
 
     def ways(self, command: str) -> dict[str, int]:
         """Which way each surface goes that a command steers with."""
-        surfaces = {n: p for n, p in self.parts.items() if n in self.leads and isinstance(p, Surface)}
+        surfaces = {
+            n: p for n, p in self.parts.items() if n in self.leads and isinstance(p, Surface)
+        }
         return {n: w for n, p in surfaces.items() if (w := right_way(command, p)) is not None}
 
-    # -- where a sum ends up ----------------------------------------------------------------------------------------------
+    # -- where a sum ends up ---------------------------------------------------------------------
 
     def cut(self, lead: Lead, total: Array | float) -> Array:
         """How much of a sum in percent never reaches the surface, with its sign."""
@@ -233,10 +285,11 @@ class SurfaceSearch:
         lead = self.leads[name]
         return np.asarray(lead.direction * servo_percent(np.clip(total, -LIMIT, LIMIT), lead)[2])
 
-    # -- groups -----------------------------------------------------------------------------------------------------------
+    # -- groups ----------------------------------------------------------------------------------
 
     def groups(self) -> list[tuple[str, ...]]:
-        """Surfaces looked at together: all of them; in a large model the halves of each pair, and the others each alone."""
+        """Surfaces looked at together: all of them; in a large model the halves of each pair, and
+        the others each alone."""
         if not self.large:
             return [tuple(self.leads)]
         pairs = self.pairs()

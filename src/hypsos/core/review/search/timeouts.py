@@ -9,11 +9,13 @@ from collections.abc import Iterator, Mapping
 from hypsos.core.document.document import Model
 
 SETS = 4
-"""Of so many delays that wait at once every set may end together; of more, each alone and all of them."""
+"""Of so many delays that wait at once every set may end together; of more, each alone and all of
+them."""
 
 
 def orders(keys: list[str], before: Mapping[str, tuple[str, ...]]) -> Iterator[tuple[str, ...]]:
-    """The sets of delays that may end now: without those in which one that began no earlier and is no shorter ends first."""
+    """The sets of delays that may end now: without those in which one that began no earlier and is
+    no shorter ends first."""
     for found in _sets(keys):
         if not any(b in keys and b not in found for a in found for b in before.get(a, ())):
             yield found

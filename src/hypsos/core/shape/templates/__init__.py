@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Aeroplanes to begin with. A new one is a function here or in a file of its own, and a line in ``TEMPLATES``."""
+"""Aeroplanes to begin with. A new one is a function here or in a file of its own, and a line in
+``TEMPLATES``."""
 
 from __future__ import annotations
 
@@ -23,20 +24,32 @@ class Template(NamedTuple):
     def begin(self, name: str) -> Model:
         """A new model from it: all it says is proposed until a person changes or keeps it."""
         made = self.make(name)
-        away = made.transmitter.changed({"first_end": "away"})  # lever down is flap down, and gear down
+        away = made.transmitter.changed(
+            {"first_end": "away"}
+        )  # lever down is flap down, and gear down
         made = made.changed({"transmitter": away})
         motors = {m.name for m in made.airframe.motors}
-        leads = tuple(x.changed({"waits_for_idle": True}) if x.target in motors else x for x in made.leads)
-        made = made.changed({"leads": leads})  # as nearly every controller does; the page asks for it
-        return with_proposed(made, *(step for step, part in SLICES.items() if part(made) is not None))
+        leads = tuple(
+            x.changed({"waits_for_idle": True}) if x.target in motors else x for x in made.leads
+        )
+        made = made.changed(
+            {"leads": leads}
+        )  # as nearly every controller does; the page asks for it
+        return with_proposed(
+            made, *(step for step, part in SLICES.items() if part(made) is not None)
+        )
 
 
 TEMPLATES: dict[str, Template] = {
     "trainer": Template(
-        "Trainer", "One motor, two aileron servos, elevator, rudder, steerable nose wheel.", composed.trainer
+        "Trainer",
+        "One motor, two aileron servos, elevator, rudder, steerable nose wheel.",
+        composed.trainer,
     ),
     "tug": Template(
-        "Tug with flaperons", "One motor, two flaperon servos, elevator, rudder, tail wheel, tow release.", tug
+        "Tug with flaperons",
+        "One motor, two flaperon servos, elevator, rudder, tail wheel, tow release.",
+        tug,
     ),
     "v_tail_sailplane": Template(
         "V-tail sailplane",
@@ -44,15 +57,27 @@ TEMPLATES: dict[str, Template] = {
         v_tail_sailplane,
     ),
     "t_tail_sailplane": Template(
-        "T-tail sailplane", "Four wing servos, airbrakes on a slider, tow release, no motor.", composed.t_tail_sailplane
+        "T-tail sailplane",
+        "Four wing servos, airbrakes on a slider, tow release, no motor.",
+        composed.t_tail_sailplane,
     ),
-    "elevon_wing": Template("Elevon wing", "Two elevons and nothing else, for the slope.", composed.elevon_wing),
+    "elevon_wing": Template(
+        "Elevon wing", "Two elevons and nothing else, for the slope.", composed.elevon_wing
+    ),
     "canard_delta": Template(
-        "Delta with canards", "Two elevons, two canards, one rudder, a motor in the tail.", composed.canard_delta
+        "Delta with canards",
+        "Two elevons, two canards, one rudder, a motor in the tail.",
+        composed.canard_delta,
     ),
-    "twin": Template("Twin", "Two motors with differential thrust, flaperons, elevator, rudder.", composed.twin),
-    "bare": Template("From nothing", "A fuselage and a bare wing; you choose the rest.", composed.bare),
+    "twin": Template(
+        "Twin", "Two motors with differential thrust, flaperons, elevator, rudder.", composed.twin
+    ),
+    "bare": Template(
+        "From nothing", "A fuselage and a bare wing; you choose the rest.", composed.bare
+    ),
     "biplane": Template(
-        "Biplane", "Four ailerons on two wings, two elevators, rudder, tail wheel, one motor.", composed.biplane
+        "Biplane",
+        "Four ailerons on two wings, two elevators, rudder, tail wheel, one motor.",
+        composed.biplane,
     ),
 }

@@ -17,7 +17,8 @@ def transmitter(*extra: Control) -> Transmitter:
 
 
 def guard() -> Guard:
-    """Cut on the motor switch, armed only with the stick low and rested, locked again by a long loss of the link."""
+    """Cut on the motor switch, armed only with the stick low and rested, locked again by a long
+    loss of the link."""
     return Guard(level=USUAL_LEVEL, switch=ARM.name, relock_s=USUAL_RELOCK_S)
 
 
@@ -25,6 +26,12 @@ def usual(name: str, body: Airframe, note: str = "", ports: int = 8) -> Model:
     """A model on this body, nothing plugged in yet, with what its parts usually do."""
     bare = body.changed({"surfaces": (), "motors": (), "devices": ()})
     hands = Transmitter(label="Club transmitter", controls=(RATES,))
-    empty = Model(name=name, note=note, airframe=bare, transmitter=hands, receiver=Receiver(ports=ports),
-                  program=Program(axes=usual_axes()))  # fmt: skip
+    empty = Model(
+        name=name,
+        note=note,
+        airframe=bare,
+        transmitter=hands,
+        receiver=Receiver(ports=ports),
+        program=Program(axes=usual_axes()),
+    )
     return adapted(empty, body).model

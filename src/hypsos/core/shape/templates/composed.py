@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Aeroplanes put together from the layout's choices, with figures of their own where the proportions ask for it."""
+"""Aeroplanes put together from the layout's choices, with figures of their own where the
+proportions ask for it."""
 
 from __future__ import annotations
 
@@ -33,13 +34,34 @@ def trainer(name: str) -> Model:
 def elevon_wing(name: str) -> Model:
     """A flying wing for the slope: two elevons and nothing else."""
     body = blank(1500, delta=True)
-    wing = body.panels[0].changed({"root_chord_mm": 330.0, "tip_chord_mm": 190.0, "sweep_mm": 330.0,
-        "x_mm": 90.0, "z_mm": 8.0, "dihedral_deg": 1.0})  # fmt: skip
+    wing = body.panels[0].changed(
+        {
+            "root_chord_mm": 330.0,
+            "tip_chord_mm": 190.0,
+            "sweep_mm": 330.0,
+            "x_mm": 90.0,
+            "z_mm": 8.0,
+            "dihedral_deg": 1.0,
+        }
+    )
     pod = body.fuselage.changed({"length_mm": 520.0, "width_mm": 70.0, "height_mm": 72.0})
     body = with_wing(body.changed({"panels": (wing,), "fuselage": pod}), "elevons")
     body = with_tail(body, "none", rudders=2)
-    fins = [p.changed({"x_mm": 400.0, "y_mm": 735.0, "z_mm": 18.0, "span_mm": 150.0, "root_chord_mm": 170.0,
-                                 "tip_chord_mm": 105.0, "sweep_mm": 60.0}) for p in body.panels if p.name == "fin"]  # fmt: skip
+    fins = [
+        p.changed(
+            {
+                "x_mm": 400.0,
+                "y_mm": 735.0,
+                "z_mm": 18.0,
+                "span_mm": 150.0,
+                "root_chord_mm": 170.0,
+                "tip_chord_mm": 105.0,
+                "sweep_mm": 60.0,
+            }
+        )
+        for p in body.panels
+        if p.name == "fin"
+    ]
     surfaces = tuple(s for s in body.surfaces if s.role != "rudder")
     body = body.changed({"panels": (body.panels[0], *fins), "surfaces": surfaces})
     return usual(name, _called(body, "Elevon wing"), ports=6)
@@ -65,12 +87,19 @@ def biplane(name: str) -> Model:
     """An aerobatic biplane: four ailerons on two wings, two elevators."""
     body = blank(1250)
     fuselage = body.fuselage.changed({"height_mm": 150.0, "width_mm": 120.0})
-    wing = body.panels[0].changed({"z_mm": 135.0, "root_chord_mm": 215.0, "tip_chord_mm": 190.0, "dihedral_deg": 0.0})
+    wing = body.panels[0].changed(
+        {"z_mm": 135.0, "root_chord_mm": 215.0, "tip_chord_mm": 190.0, "dihedral_deg": 0.0}
+    )
     body = body.changed({"fuselage": fuselage, "panels": (wing,)})
     body = with_second_wing(with_wing(body, "two"), "two")
     body = with_motors(with_tail(body, "conventional", elevators=2), 1)
-    model = usual(name, _called(with_device(_aerobatic(body), "tail wheel", True), "Biplane"), ports=9)
-    recipes = tuple(r.changed({"differential": 10.0}) if r.kind == "ailerons" else r for r in model.program.recipes)
+    model = usual(
+        name, _called(with_device(_aerobatic(body), "tail wheel", True), "Biplane"), ports=9
+    )
+    recipes = tuple(
+        r.changed({"differential": 10.0}) if r.kind == "ailerons" else r
+        for r in model.program.recipes
+    )
     return model.changed({"program": model.program.changed({"recipes": recipes})})
 
 
@@ -78,7 +107,9 @@ def _aerobatic(body: Airframe) -> Airframe:
     """The same with the throws of an aerobatic aeroplane."""
     throws = {"aileron": 25.0, "elevator": 25.0, "rudder": 30.0}
     surfaces = (
-        s.changed({"throw_up_deg": throws[s.role], "throw_down_deg": throws[s.role]}) if s.role in throws else s
+        s.changed({"throw_up_deg": throws[s.role], "throw_down_deg": throws[s.role]})
+        if s.role in throws
+        else s
         for s in body.surfaces
     )
     return body.changed({"surfaces": tuple(surfaces)})

@@ -85,8 +85,8 @@ def airframe() -> Airframe:
 
 
 SOFT_START_S = 0.8
-"""From stopped to full power, so that the blades unfold before they pull; the range of a motor's line is 200 %, so each 100 %
-takes half of it. It stops at once."""
+"""From stopped to full power, so that the blades unfold before they pull; the range of a motor's
+line is 200 %, so each 100 % takes half of it. It stops at once."""
 
 
 def v_tail_sailplane(name: str) -> Model:
@@ -113,7 +113,9 @@ def v_tail_sailplane(name: str) -> Model:
         leads=fresh_leads(body.moved()),
         program=Program(
             axes=usual_axes(),
-            mixes=(MixLine(name="Throttle", target="motor", source="thrust", in_s=SOFT_START_S / 2),),
+            mixes=(
+                MixLine(name="Throttle", target="motor", source="thrust", in_s=SOFT_START_S / 2),
+            ),
             recipes=recipes,
             guard=guard(),
         ),

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A glider tug: a cabin fuselage, a straight wing with two flaperons, a strong motor and a tow release."""
+"""A glider tug: a cabin fuselage, a straight wing with two flaperons, a strong motor and a tow
+release."""
 
 from __future__ import annotations
 
@@ -68,7 +69,9 @@ def airframe() -> Airframe:
     )
     return Airframe(
         kind="Tug with flaperons",
-        fuselage=Fuselage(length_mm=1290, width_mm=150, height_mm=190, outline="cabin", undercarriage="two wheels"),
+        fuselage=Fuselage(
+            length_mm=1290, width_mm=150, height_mm=190, outline="cabin", undercarriage="two wheels"
+        ),
         panels=(wing, tail, fin),
         surfaces=(
             *flaperons,
