@@ -18,8 +18,7 @@ from hypsos.core.review.findings import Finding, FindingMove, Level
 from hypsos.core.review.rules.guard_repairs import WHOLE_GUARD, lock_after_lost_link
 from hypsos.core.review.rules.statement import Repairs, Statement
 from hypsos.core.review.search.motor_replay import MORE
-from hypsos.core.review.search.motor_rule import MotorRule
-from hypsos.core.review.search.motor_search import MotorSearch
+from hypsos.core.review.search.motor_rule import MotorRule, SearchedMotors
 from hypsos.core.review.search.replay import Check, Played, captions, proved
 
 AWAY_S = (0.2, 1.0, 3.0)
@@ -33,7 +32,7 @@ class BatteryChange(MotorRule):
 
     code = "M4"
 
-    def __init__(self, search: MotorSearch) -> None:
+    def __init__(self, search: SearchedMotors) -> None:
         super().__init__(search)
         self._running: dict[int, list[int]] = {}
         """Motor -> situations in which it runs, from which the flight battery is changed."""

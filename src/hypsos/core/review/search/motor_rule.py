@@ -3,23 +3,62 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING, ClassVar, NamedTuple
+from typing import ClassVar, NamedTuple, Protocol
 
 import numpy as np
 
-from hypsos.core.base.backends import Array, Flags
+from hypsos.core.base.backends import Array, Flags, Places
 from hypsos.core.base.figure_words import power_percent
 from hypsos.core.document.document import Model
+from hypsos.core.parts.leads import Lead
 from hypsos.core.review.findings import Finding, Level
-from hypsos.core.review.search.motor_replay import ARMED
-from hypsos.core.review.search.replay import Check, Played, Proof
-from hypsos.core.review.search.state_search import Edges, SearchStep
+from hypsos.core.review.search.input_grid import InputGrid
+from hypsos.core.review.search.motor_replay import ARMED, MotorReplay
+from hypsos.core.review.search.replay import Check, Played, Proof, Replay
+from hypsos.core.review.search.state_search import Edges, SearchStep, StateSearch
 
-if TYPE_CHECKING:
-    from hypsos.core.review.search.motor_search import MotorSearch
+
+class SearchedMotors(Protocol):
+    """The search of everything that can happen to the motors of a model, as its rules see it."""
+
+    model: Model
+    stage: Replay
+    grid: InputGrid
+    reach: StateSearch
+    motors: MotorReplay
+    leads: list[Lead]
+    """The motors' leads; motors are numbered as these are."""
+    index: list[int]
+    """The place of each of these leads in the document."""
+    throttles: frozenset[str]
+    """The controls that are there to give power."""
+    let_by: float
+    """What a motor may be told as it is armed: what the guard calls low."""
+    restarts: set[int]
+    """The motors of which it is told that they start after a change of the flight battery."""
+    stopped: Callable[[], bool]
+    """Whether nobody waits for it any more."""
+
+    def stand(self, table: Array, lead: int) -> Array:
+        """Where a motor stands, in percent of its pulse; idle where there are no pulses."""
+
+    def risen(self, table: Array, lead: int) -> Array:
+        """The same counted from where it stands with nothing asked of it."""
+
+    def connected(self, hands: Places) -> Flags:
+        """Where the receiver hears the transmitter."""
+
+    def shortest(self, nodes: Places, stands: Array, count: int) -> list[int]:
+        """The situations with the shortest ways."""
+
+    def way(self, node: int) -> list[SearchStep]:
+        """The acts of the hands that lead to a situation."""
+
+    def knob(self, broken: BrokenWay) -> str:
+        """The name of what is moved last."""
 
 
 @dataclass
@@ -42,7 +81,7 @@ class MotorAct:
     ``knob``: the name of what is moved, nothing where time alone passes.
     """
 
-    def __init__(self, search: MotorSearch, edges: Edges, before: Array, after: Array) -> None:
+    def __init__(self, search: SearchedMotors, edges: Edges, before: Array, after: Array) -> None:
         self._search, self.edges, self.before, self.after = search, edges, before, after
         self.knob = search.grid.knobs[edges.knob].name if edges.knob >= 0 else ""
         self.was_armed: Flags = before[:, 0] == ARMED
@@ -118,7 +157,7 @@ class MotorRule:
     cause: ClassVar[str] = ""
     """What joins its findings with others of the same reason; the lead's name is put behind it."""
 
-    def __init__(self, search: MotorSearch) -> None:
+    def __init__(self, search: SearchedMotors) -> None:
         self.search, self.model, self.motors = search, search.model, search.motors
 
     @classmethod
