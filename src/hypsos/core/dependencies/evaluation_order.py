@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
 from hypsos.core.base.cache import kept
 from hypsos.core.base.errors import HypsosError
@@ -34,28 +34,29 @@ class LogicOrder:
     def __init__(self, model: Model) -> None:
         self.modes = model.program.modes
         self._conditions: dict[str, LogicSwitch] = {x.name: x for x in model.program.logic}
-        self.nodes: dict[str, Node] = {**self._conditions}
-        self.nodes |= {f"mode:{m.name}": m for m in self.modes}
-        self.nodes |= {f"timer:{x.name}": x for x in model.program.timers}
-        names = [f"mode:{m.name}" for m in self.modes]
-        self.before = dict(
-            zip(names, ["", *names], strict=False)
-        )  # mode -> the one before it in the list
+        timers: dict[str, Node] = {f"timer:{x.name}": x for x in model.program.timers}
+        modes: dict[str, Node] = {f"mode:{m.name}": m for m in self.modes}
+        self.nodes: dict[str, Node] = {**self._conditions, **modes, **timers}
+        self.before = dict(zip(modes, ["", *modes], strict=False))
+        """Of each mode the one before it in the list; of the first none."""
         self.breaks_circles = frozenset(x.name for x in model.program.logic if x.breaks_circles)
         self.inputs = {name: tuple(self._inputs(name)) for name in self.nodes}
         self.deps = {
             name: [d for d in found if d in self.nodes] for name, found in self.inputs.items()
         }
         self.groups = list(self._ordered())
-        self.timed = self._hanging_on({f"timer:{x.name}" for x in model.program.timers})
-        by_guard = {
-            m for m, found in self.inputs.items() if any(k.startswith("guard:") for k in found)
-        }
-        self.late = self.timed | self._hanging_on(by_guard)
-        sums = measured_signals(model)
-        self.last = self._hanging_on(
-            {m for m, found in self.inputs.items() if not sums.isdisjoint(found)}
-        )
+        self.timed = self._hanging_on(set(timers))
+        self.late = self.timed | self._hanging_on(self._that_ask_the_guard())
+        self.last = self._hanging_on(self._that_read(measured_signals(model)))
+
+    def _that_ask_the_guard(self) -> set[str]:
+        """The members that ask for the state of the motors themselves."""
+        asking = self.inputs.items()
+        return {m for m, found in asking if any(k.startswith("guard:") for k in found)}
+
+    def _that_read(self, signals: Collection[str]) -> set[str]:
+        """The members that read one of these signals themselves."""
+        return {m for m, found in self.inputs.items() if not set(signals).isdisjoint(found)}
 
     def _hanging_on(self, roots: set[str]) -> frozenset[str]:
         """Members that are these, or hang on them."""

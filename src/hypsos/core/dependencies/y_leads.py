@@ -115,44 +115,68 @@ def y_lead_problem(model: Model, y: YLead, by_target: ByTarget) -> tuple[str, st
     leads = {x.name: x for x in model.leads}
     if y.first not in leads or y.second not in leads or y.first == y.second:
         return "a Y-lead joins two different leads of this model", "Choose two leads."
-    a, b = leads[y.first], leads[y.second]
-    if sum(n in (z.first, z.second) for z in model.y_leads for n in (y.first, y.second)) > 2:
-        return (
-            f"{a.label} or {b.label} hangs on another Y-lead already",
-            "Take that one apart first.",
-        )
-    if a.port != b.port:
-        return (
-            f"{a.label} and {b.label} are joined, so they sit in one port",
-            "Plug both into the same port.",
-        )
-    sense = _sense(model, a.target, b.target, by_target)
-    motors = {m.name for m in model.airframe.motors}
-    if (a.target in motors) != (b.target in motors):
-        return "a motor and a servo can't share a port", "Give the motor a port of its own."
-    words = f"{a.label.lower()} and {b.label.lower()}"
+    first, second = leads[y.first], leads[y.second]
+    in_the_way = _port_problem(model, y, first, second)
+    if in_the_way is not None:
+        return in_the_way
+    sense = _sense(model, first.target, second.target, by_target)
     if sense == 0:
-        differ = _difference(model, a.target, b.target, by_target)
+        differ = _difference(model, first.target, second.target, by_target)
         return (
-            f"{words} must differ{differ}; on a Y-lead they always do the same",
+            f"{_both(first, second)} must differ{differ}; on a Y-lead they always do the same",
             "Give each a port of its own.",
         )
-    pulses = a.direction * sense * b.direction * (-1 if y.reversing else 1)
+    return _pulse_problem(model, y, first, second, sense)
+
+
+def _both(first: Lead, second: Lead) -> str:
+    return f"{first.label.lower()} and {second.label.lower()}"
+
+
+def _port_problem(model: Model, y: YLead, first: Lead, second: Lead) -> tuple[str, str] | None:
+    """What speaks against one port for both, whatever they are told."""
+    joined = [name for z in model.y_leads for name in (z.first, z.second)]
+    if joined.count(y.first) + joined.count(y.second) > 2:
+        return (
+            f"{first.label} or {second.label} hangs on another Y-lead already",
+            "Take that one apart first.",
+        )
+    if first.port != second.port:
+        return (
+            f"{first.label} and {second.label} are joined, so they sit in one port",
+            "Plug both into the same port.",
+        )
+    motors = {m.name for m in model.airframe.motors}
+    if (first.target in motors) != (second.target in motors):
+        return "a motor and a servo can't share a port", "Give the motor a port of its own."
+    return None
+
+
+def _pulse_problem(
+    model: Model, y: YLead, first: Lead, second: Lead, sense: int
+) -> tuple[str, str] | None:
+    """Why one pulse cannot serve both. ``sense``: 1 where both sums are equal, -1 where they are
+    opposite."""
+    words = _both(first, second)
+    pulses = first.direction * sense * second.direction * (-1 if y.reversing else 1)
     if pulses < 0:
         other = "a plain one" if y.reversing else "a reversing one"
         return (
             f"on this Y-lead one of {words} would move the wrong way",
             f"Use {other}, or turn that servo round.",
         )
-    if a.target in motors and (a.idle_us != b.idle_us or y.reversing):
+    turns_motors = any(m.name == first.target for m in model.airframe.motors)
+    if turns_motors and (first.idle_us != second.idle_us or y.reversing):
         return (
             f"{words} are off at different pulses",
             "Give each a port of its own, or controllers that are off alike.",
         )
-    if not _failsafe_alike(model, a, b, sense):
-        text = f"{words} have different plans for a lost link; on one port there is one"
-        return text, "Give both the same failsafe."
-    if not _alike(a, b, y.reversing, sense < 0):
+    if not _failsafe_alike(model, first, second, sense):
+        return (
+            f"{words} have different plans for a lost link; on one port there is one",
+            "Give both the same failsafe.",
+        )
+    if not _alike(first, second, y.reversing, sense < 0):
         return (
             f"{words} have outputs set differently",
             "On one port there is one centre, travel, stop and slow: make them alike.",

@@ -131,21 +131,17 @@ def taken(model: Model, profile: Profile) -> TransmitterChange:
     Where its switches begin at the other end, the positions of the model's are turned round, so
     that each stays at its end for the hand, *cut* before all; what cannot be turned is said."""
     model, other_way = _same_ends(model, profile)
-    used = uses(model)
-    guard = model.program.guard
-    mine = [c for c in model.transmitter.controls if used.get(c.name)]
-    mine.sort(key=lambda c: (guard is None or c.name != guard.switch, -len(used[c.name])))
-    free, seats, homeless = list(profile.controls), dict[str, Control](), list[Control]()
+    mine = _most_used_first(model)
+    free, seats = list(profile.controls), dict[str, Control]()
     for control in mine:
-        motor = guard is not None and control.name == guard.switch
-        fits = [(s, -i) for i, seat in enumerate(free) if (s := _fit(control, seat, motor)) > 0]
-        if not fits:
-            homeless.append(control)
+        seat = _best_seat(model, control, free)
+        if seat is None:
             continue
-        seat = free.pop(-max(fits)[1])
+        free.remove(seat)
         seats[control.name] = seat
         if seat.is_switch and len(seat.positions) > len(control.positions):
             model = with_positions(model, control.name, len(seat.positions))
+    homeless = [c for c in mine if c.name not in seats]
     levers = [
         f"{a.command} trim lever"
         for a in model.program.axes
@@ -157,6 +153,26 @@ def taken(model: Model, profile: Profile) -> TransmitterChange:
         (*(c.label for c in homeless), *levers),
         other_way,
     )
+
+
+def _most_used_first(model: Model) -> list[Control]:
+    """The controls on which anything hangs: the motor's switch, then by how much hangs on each."""
+    used = uses(model)
+    mine = [c for c in model.transmitter.controls if used.get(c.name)]
+    return sorted(mine, key=lambda c: (not _is_motors(model, c), -len(used[c.name])))
+
+
+def _is_motors(model: Model, control: Control) -> bool:
+    guard = model.program.guard
+    return guard is not None and control.name == guard.switch
+
+
+def _best_seat(model: Model, control: Control, free: list[Control]) -> Control | None:
+    """The free place that fits a control best, the first of several; None where none fits."""
+    motor = _is_motors(model, control)
+    fits = [_fit(control, seat, motor) for seat in free]
+    best = max(fits, default=0)
+    return free[fits.index(best)] if best > 0 else None
 
 
 def _same_ends(model: Model, profile: Profile) -> tuple[Model, tuple[str, ...]]:

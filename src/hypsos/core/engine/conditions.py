@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from functools import partial
 
@@ -33,12 +33,8 @@ class LogicPlan:
 
     def __init__(self, model: Model) -> None:
         order = logic_order(model)
-        self.nodes, self.deps, self.inputs, self.before = (
-            order.nodes,
-            order.deps,
-            order.inputs,
-            order.before,
-        )
+        self.nodes, self.deps = order.nodes, order.deps
+        self.inputs, self.before = order.inputs, order.before
         self.late = order.late
         self.conditions: dict[str, LogicSwitch] = {x.name: x for x in model.program.logic}
         self.breaks_circles = order.breaks_circles
@@ -47,15 +43,17 @@ class LogicPlan:
         self.shown = [n for n in self.nodes if ":" not in n and n not in self._giving]
         """The members that have a flag of their own."""
         self._work: dict[str, Work] = {name: self._compiled(name) for name in self.nodes}
-        early = [g for g in order.groups if g[0] not in order.late | order.last]
-        after = [g for g in order.groups if g[0] in order.late and g[0] not in order.last]
-        self._end = self._steps(g for g in order.groups if g[0] in order.last)
-        self.early_groups = early
+        at_the_end = [g for g in order.groups if g[0] in order.last]
+        before_it = [g for g in order.groups if g[0] not in order.last]
+        self.early_groups = [g for g in before_it if g[0] not in order.late]
         """The members known before the guard speaks, in their order; those of a circle together."""
-        self._early, self._after = self._steps(early), self._steps(after)
-        self._gates = [
-            [n for g in groups for n in g if n in self._giving] for groups in (early, after)
-        ]
+        after = [g for g in before_it if g[0] in order.late]
+        self._early, self._after = self._steps(self.early_groups), self._steps(after)
+        self._end = self._steps(at_the_end)
+        self._gates = [self._gates_in(self.early_groups), self._gates_in(after)]
+
+    def _gates_in(self, groups: Sequence[Sequence[str]]) -> list[str]:
+        return [name for group in groups for name in group if name in self._giving]
 
     def _steps(self, groups: Iterable[list[str]]) -> list[Work]:
         """The evaluation of each group, in their order."""
@@ -116,15 +114,12 @@ class LogicPlan:
         shown = {m: state.get(f"?{m}.shown", False) for m in latches}
         outside = world.only(self._read_by(members))
         pending = ticking = False
-        out: dict[tuple[str, str], list[Signal]] = {}
+        frames: list[ConditionWorld] = []
         for i in range(world.shape[-1]):
             frame = (outside if world.backend.single else outside.frame(i)).copied()
             piece = Memory(before=state, backend=frame.backend, instant=memory.instant)
             self._one_frame(members, shown, frame, piece)
-            for table in TABLES:
-                found = getattr(frame, table)
-                for key in (k for m in members for k in (m, f"{m}?") if k in found):
-                    out.setdefault((table, key), []).append(found[key])
+            frames.append(frame)
             state = state | piece.after
             shown = {m: frame.backend.end(frame.flags[m]) for m in latches}
             pending, ticking = piece.pending, piece.ticking  # what holds in the last frame counts
@@ -133,8 +128,7 @@ class LogicPlan:
         mine = {f"?{m}" for m in members} | {m for m in members if m.startswith("timer:")}
         memory.after |= {k: v for k, v in state.items() if k.split(".")[0] in mine}
         memory.after |= {f"?{m}.shown": v for m, v in shown.items()}
-        for (table, key), values in out.items():
-            getattr(world, table)[key] = _joined(values, world)
+        _take_over(members, frames, world)
 
     def _one_frame(
         self, members: list[str], shown: Mapping[str, Flag], frame: ConditionWorld, memory: Memory
@@ -156,6 +150,20 @@ class LogicPlan:
     def _read_by(self, members: list[str]) -> set[str]:
         names = {d for m in members for d in self.inputs[m]}
         return names | {f"{n}?" for n in names} | {self.before.get(m, "") for m in members}
+
+
+def _take_over(members: list[str], frames: list[ConditionWorld], world: ConditionWorld) -> None:
+    """What single frames know of some members goes into the world of all of them."""
+    keys = [key for m in members for key in (m, f"{m}?")]
+    found: dict[tuple[str, str], list[Signal]] = {}
+    for frame in frames:
+        for table in TABLES:
+            known = getattr(frame, table)
+            for key in keys:
+                if key in known:
+                    found.setdefault((table, key), []).append(known[key])
+    for (table, key), values in found.items():
+        getattr(world, table)[key] = _joined(values, world)
 
 
 def _joined(values: list[Signal], world: ConditionWorld) -> Signal:

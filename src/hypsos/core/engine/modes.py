@@ -114,6 +114,10 @@ def _weights(start: Array, index: Places, since: Array, t: Array, fade_s: Array)
 def _faded(
     modes: tuple[FlightMode, ...], index: Place, world: ConditionWorld, memory: Memory
 ) -> ModeTrack:
+    """The mode of each frame, and where one passes into another the share of each.
+
+    A single frame that goes on in a mode that has settled needs no more than the mode itself; that
+    is nearly every frame of the bench, so it is asked first."""
     names = tuple(m.name for m in modes)
     last: _Fade | None = memory.before.get("fade")
     last = last.of(names) if last is not None else None
@@ -121,32 +125,37 @@ def _faded(
         memory.after["fade"] = last
         return ModeTrack(index)
     flat = np.asarray(index).reshape(-1, world.shape[-1])
-    rows, frames = flat.shape
-    if last is None or memory.instant:
-        last = _arrived(flat[:, -1 if memory.instant else 0], names)
-    elif len(last.mode) != rows:
-        last = _for_rows(last, rows, names)
+    last = _fade_before(last, flat, names, memory.instant)
     memory.after["fade"] = last
     if memory.instant:
         return ModeTrack(index)
     changed = (np.diff(flat, axis=1, prepend=last.mode[:, None]) != 0).any(axis=0)
     if last.settled and not changed.any():
         return ModeTrack(index)
+    rows, frames = flat.shape
     t, fade_s = np.broadcast_to(world.t_s, (frames,)), np.array([m.fade_s for m in modes])
     places, weights, fade = (_by_piece if rows == 1 else _by_frame)(
         flat, t, fade_s, last, np.flatnonzero(changed)
     )
     memory.after["fade"] = fade
     memory.pending |= not fade.settled
-    if not places.size:
-        return ModeTrack(index)
-    count = len(modes)
-    shares = (
-        np.moveaxis(weights, -1, 0).swapaxes(1, 2).reshape(count, *world.shape[:-1], len(places))
-    )
+    return ModeTrack(index, places, _shares(weights, world)) if places.size else ModeTrack(index)
+
+
+def _fade_before(last: _Fade | None, flat: Places, names: tuple[str, ...], instant: bool) -> _Fade:
+    """The fade that was under way before the first frame. ``flat``: the modes, a row for each
+    situation; ``instant``: everything that takes time has ended, in the mode of the last frame."""
+    if last is None or instant:
+        return _arrived(flat[:, -1 if instant else 0], names)
+    return last if len(last.mode) == len(flat) else _for_rows(last, len(flat), names)
+
+
+def _shares(weights: Array, world: ConditionWorld) -> tuple[Signal, ...]:
+    """The share of each mode over the frames that fade. ``weights``: (frames, rows, modes)."""
+    frames, _, modes = weights.shape
     if world.backend.single:
-        return ModeTrack(index, places, tuple(shares.reshape(count).tolist()))
-    return ModeTrack(index, places, tuple(shares))
+        return tuple(weights.reshape(modes).tolist())
+    return tuple(weights.transpose(2, 1, 0).reshape(modes, *world.shape[:-1], frames))
 
 
 def _arrived(mode: Places, names: tuple[str, ...]) -> _Fade:

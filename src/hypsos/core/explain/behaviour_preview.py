@@ -185,30 +185,9 @@ def trailing_edges(model: Model, index: int) -> list[Edge]:
 
 def _states(model: Model, recipe: Recipe) -> list[tuple[str, dict[str, float]]]:
     """The positions that matter, in words, and the hands for each."""
-    found = getattr(recipe, "control", None)
-    if "control" in recipe.moved_by and found:
-        control = model.transmitter.control(found)
-        if control is not None and control.is_switch:
-            return [(p, {found: float(i)}) for i, p in enumerate(control.positions)]
-        low, high = ends(model, recipe, found)
-        if getattr(recipe, "closed", None) is not None:
-            half = (recipe.closed + recipe.opened) / 2  # type: ignore[attr-defined]
-            return [
-                ("closed", {found: low}),
-                ("half", {found: half}),
-                ("fully open", {found: high}),
-            ]
-        places = getattr(recipe, "positions", ())
-        if places:
-            steps = np.linspace(-100, 100, len(places))
-            return [(f"place {i + 1}", {found: float(x)}) for i, x in enumerate(steps)]
-        if low == 0.0:
-            return [
-                ("lower end", {found: -100.0}),
-                ("middle", {found: 0.0}),
-                ("upper end", {found: 100.0}),
-            ]
-        return [("low", {found: low}), ("half", {found: 0.0}), ("full", {found: high})]
+    name = getattr(recipe, "control", None)
+    if "control" in recipe.moved_by and name:
+        return [(words, {name: place}) for words, place in _places(model, recipe, name)]
     if "modes" in recipe.moved_by or recipe.of("by mode"):
         ways = ways_to_modes(model)
         return [(m.label, ways[m.name]) for m in model.program.modes if m.name in ways]
@@ -218,3 +197,21 @@ def _states(model: Model, recipe: Recipe) -> list[tuple[str, dict[str, float]]]:
             stick, value = HANDS[what]
             out.append((SAID[what], {stick: value}))
     return out
+
+
+def _places(model: Model, recipe: Recipe, name: str) -> list[tuple[str, float]]:
+    """The places of a behaviour's control that matter: in words, and as the control counts."""
+    control = model.transmitter.control(name)
+    if control is not None and control.is_switch:
+        return [(position, float(i)) for i, position in enumerate(control.positions)]
+    low, high = ends(model, recipe, name)
+    if getattr(recipe, "closed", None) is not None:
+        half = (recipe.closed + recipe.opened) / 2  # type: ignore[attr-defined]
+        return [("closed", low), ("half", half), ("fully open", high)]
+    positions = getattr(recipe, "positions", ())
+    if positions:
+        steps = np.linspace(-100, 100, len(positions))
+        return [(f"place {i + 1}", float(x)) for i, x in enumerate(steps)]
+    if low == 0.0:
+        return [("lower end", -100.0), ("middle", 0.0), ("upper end", 100.0)]
+    return [("low", low), ("half", 0.0), ("full", high)]

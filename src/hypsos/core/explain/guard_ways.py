@@ -106,25 +106,48 @@ def change(before: Moment, now: Moment, t_s: float) -> GuardChange | None:
 
 
 def _cause(before: Moment, now: Moment, start: GuardState, end: GuardState) -> str:
-    model, guard = now.model, now.model.program.guard
+    """What changed the state of the motors between two frames, in words."""
+    guard = now.model.program.guard
     assert guard is not None
-    switch, cut, run, low = _names(model, guard)
-    at_cut = int(now.controls.get(guard.switch, 0.0)) in guard.cut
     was_cut = int(before.controls.get(guard.switch, 0.0)) in guard.cut
-    held = [phrase(model, c) for c in guard.holds if now.holds(c)]
-    was_held = [phrase(model, c) for c in guard.holds if before.model is model and before.holds(c)]
     if end == CUT:
-        return f"{switch} to {cut}" if at_cut else f"{held[0]}" if held else "the guard was changed"
+        return _cause_of_cut(now, guard)
     if end == ARMED:
-        if was_cut:
-            return f"{switch} to {run}, all low"
-        return f"{low} has rested low for {plain(guard.rest_s)} s"
-    if before.model is not model:
+        return _cause_of_arming(now.model, guard, was_cut)
+    if before.model is not now.model:
         return "an edit that reaches the motor"
-    if start == CUT and was_cut:
-        return f"{switch} to {run}: {motor_said(now).why or motor_said(now).head}"
+    return _cause_of_lock(before, now, guard, was_cut and start == CUT)
+
+
+def _cause_of_cut(now: Moment, guard: Guard) -> str:
+    switch, cut, _, _ = _names(now.model, guard)
+    if int(now.controls.get(guard.switch, 0.0)) in guard.cut:
+        return f"{switch} to {cut}"
+    held = _held(now, guard)
+    return held[0] if held else "the guard was changed"
+
+
+def _cause_of_arming(model: Model, guard: Guard, was_cut: bool) -> str:
+    switch, _, run, low = _names(model, guard)
+    if was_cut:
+        return f"{switch} to {run}, all low"
+    return f"{low} has rested low for {plain(guard.rest_s)} s"
+
+
+def _cause_of_lock(before: Moment, now: Moment, guard: Guard, by_switch: bool) -> str:
+    """``by_switch``: the switch has just left cut."""
+    switch, _, run, low = _names(now.model, guard)
+    if by_switch:
+        said = motor_said(now)
+        return f"{switch} to {run}: {said.why or said.head}"
+    was_held = _held(before, guard)
     if was_held:
         return f"{was_held[0]} is over; {low} has to rest low first"
     if not now.link or not now.power:
         return f"the link is lost for {plain(guard.relock_s)} s"
     return "an edit that reaches the motor"
+
+
+def _held(moment: Moment, guard: Guard) -> list[str]:
+    """The holds of the guard that are true at a moment, in words."""
+    return [phrase(moment.model, c) for c in guard.holds if moment.holds(c)]

@@ -68,27 +68,41 @@ def taken_now(
     With the sticks in the middle the surfaces stand afterwards as they do now once the sliders are
     back in their middle; trims of the mode's own are zero then. ``memory``: the state of the
     bench."""
-    sticks = {a.control: 0.0 for a in model.program.axes if a.command != "thrust"}
-    slides = {
-        c.name: 0.0
-        for c in model.transmitter.controls
-        if c.kind in ("slider", "knob") and hands.get(c.name)
-    }
-    still = {n: float(x) for n, x in hands.items() if n not in AROUND} | sticks
+    slides = _sliders_away_from_middle(model, hands)
+    still = _with_sticks_in_middle(model, hands)
     at_rest = still | {n: 0.0 for n in slides if n in still}
     bare = _without_own_trims(model, mode)
     now, then = _sums(model, still, memory), _sums(bare, at_rest, memory)
-    presets = dict(next(m.presets for m in model.program.modes if m.name == mode))
-    moving = [s for s in model.airframe.surfaces if s.follows is None]
-    for surface in moving:
-        more = now.get(surface.name, 0.0) - then.get(surface.name, 0.0)
-        if abs(more) > LEAST_TAKEN:
-            total = presets.get(surface.name, 0.0) + more
-            presets[surface.name] = round(min(150.0, max(-150.0, total)), 2)
+    presets = _presets_with(model, mode, now, then)
     moved = tuple(control_label(model, n) for n in slides if _moves(model, still, n, memory, now))
     return TakenNow(
         with_presets(bare, mode, presets), {n: x for n, x in presets.items() if x}, moved
     )
+
+
+def _sliders_away_from_middle(model: Model, hands: Mapping[str, float]) -> list[str]:
+    sliding = [c.name for c in model.transmitter.controls if c.kind in ("slider", "knob")]
+    return [name for name in sliding if hands.get(name)]
+
+
+def _with_sticks_in_middle(model: Model, hands: Mapping[str, float]) -> dict[str, float]:
+    """The hands as they are, but for the sticks of roll, pitch and yaw."""
+    sticks = {a.control: 0.0 for a in model.program.axes if a.command != "thrust"}
+    return {n: float(x) for n, x in hands.items() if n not in AROUND} | sticks
+
+
+def _presets_with(
+    model: Model, mode: str, now: Mapping[str, float], then: Mapping[str, float]
+) -> dict[str, float]:
+    """The presets of a mode, and on top of each by how much its surface stands elsewhere ``now``
+    than ``then``; both in percent."""
+    presets = dict(next(m.presets for m in model.program.modes if m.name == mode))
+    for surface in model.airframe.surfaces:
+        more = now.get(surface.name, 0.0) - then.get(surface.name, 0.0)
+        if surface.follows is None and abs(more) > LEAST_TAKEN:
+            total = presets.get(surface.name, 0.0) + more
+            presets[surface.name] = round(min(150.0, max(-150.0, total)), 2)
+    return presets
 
 
 def _sums(model: Model, hands: Mapping[str, float], memory: Memory | None) -> dict[str, float]:

@@ -15,12 +15,13 @@ only where a part is right on one command and wrong on another, the sign of a mi
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
 
+from hypsos.core.base.backends import Array
 from hypsos.core.document.document import Model
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.situation import control_bounds
@@ -201,25 +202,43 @@ def check_of(model: Model) -> Check:
     """The movements that show every part of a model that moves, in the order of the sticks and then
     the switches."""
     leads = _speaking_leads(model)
-    parts = {p.name: p for p in model.airframe.moved()}
-    motors = {m.name for m in model.airframe.motors}
     movements = list(_movements(model))
-    situations = [s for _, _, before, after in movements for s in (before, after)]
-    outputs = settled_together(compile_plan(model), situations).outputs
-    shape = (len(situations), 1)
-    stands = {
-        part: np.broadcast_to(outputs[x.name].stand, shape)[:, -1] for part, x in leads.items()
-    }
+    stands = _stands(
+        model, leads, [s for _, _, before, after in movements for s in (before, after)]
+    )
     steps = []
     for i, (key, words, before, after) in enumerate(movements):
         moves = {part: float(stand[2 * i + 1] - stand[2 * i]) for part, stand in stands.items()}
-        looked_at = motors if key == "yaw_thrust" else moves.keys()
-        moves = {part: by for part, by in moves.items() if part in looked_at and abs(by) >= LEAST}
+        moves = _looked_at(model, key, moves)
         if moves:
-            ways = {part: right_way(key, parts[part]) for part in moves}
-            should = {part: way for part, way in ways.items() if way is not None}
-            steps.append(Movement(key, words, before, after, moves, should))
+            steps.append(Movement(key, words, before, after, moves, _right_ways(model, key, moves)))
     return Check(tuple(steps), {part: x.direction for part, x in leads.items()})
+
+
+def _stands(
+    model: Model, leads: Mapping[str, Lead], situations: Sequence[Mapping[str, float]]
+) -> dict[str, Array]:
+    """Where each part stands in each situation, in percent."""
+    outputs = settled_together(compile_plan(model), situations).outputs
+    shape = (len(situations), 1)
+    return {part: np.broadcast_to(outputs[x.name].stand, shape)[:, -1] for part, x in leads.items()}
+
+
+def _looked_at(model: Model, key: str, moves: Mapping[str, float]) -> dict[str, float]:
+    """What is looked at in a movement: parts that move by more than a trace; where the rudder
+    stick is moved with power, the motors alone."""
+    seen = {part: by for part, by in moves.items() if abs(by) >= LEAST}
+    if key != "yaw_thrust":
+        return seen
+    motors = {m.name for m in model.airframe.motors}
+    return {part: by for part, by in seen.items() if part in motors}
+
+
+def _right_ways(model: Model, key: str, moves: Iterable[str]) -> dict[str, Seen]:
+    """Which way each part should go, where that is known."""
+    parts = {p.name: p for p in model.airframe.moved()}
+    ways = {part: right_way(key, parts[part]) for part in moves}
+    return {part: way for part, way in ways.items() if way is not None}
 
 
 def _speaking_leads(model: Model) -> dict[str, Lead]:

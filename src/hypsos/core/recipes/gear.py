@@ -2,7 +2,7 @@
 """A retractable gear with its doors: one after the other, and a wheel that steers less once it is
 up."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
@@ -20,6 +20,18 @@ USUAL_STEERING = 40.0
 DoorSeconds = Annotated[float, Field(ge=0.1, le=15)]
 GearSeconds = Annotated[float, Field(ge=0.1, le=30)]
 Points = list[tuple[float, float]]
+
+
+def _up_position(ground: Ground, gear: Sequence[str]) -> str | None:
+    """The position of a switch at which the gear is up: of the switch that moves it already, or else
+    the last one of a spare switch; None without either."""
+    moving = [x for x in ground.lines if x.target in gear and x.source in ground.switches]
+    control = moving[0].source if moving else ground.spare
+    if not control:
+        return None
+    last = ground.switches.get(control, 2) - 1
+    turned_round = bool(moving) and moving[0].gain <= 0
+    return f"{control}@{0 if turned_round else last}"
 
 
 class GearWithDoors(RecipeBase):
@@ -74,30 +86,20 @@ class GearWithDoors(RecipeBase):
 
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
-        by_kind = {
-            kind: tuple(d.name for d in ground.body.devices if d.kind == kind)
-            for kind in ("retracts", "gear doors")
-        }
-        wheels = tuple(d.name for d in ground.body.devices if d.kind in STEERED)
-        gear = by_kind["retracts"]
-        driving = next(
-            (x for x in ground.lines if x.target in gear and x.source in ground.switches), None
-        )
-        control = driving.source if driving is not None else ground.spare
-        last = ground.switches.get(control, 2) - 1
-        up = last if driving is None or driving.gain > 0 else 0
-        if not gear or not control:
+        devices = ground.body.devices
+        gear = tuple(d.name for d in devices if d.kind == "retracts")
+        doors = tuple(d.name for d in devices if d.kind == "gear doors")
+        wheels = tuple(d.name for d in devices if d.kind in STEERED)
+        up = _up_position(ground, gear)
+        if not gear or up is None:
             return None
-        steered = next(
-            (abs(x.gain) for x in ground.lines if x.target in wheels and x.source == "yaw"),
-            USUAL_STEERING,
-        )
+        by_yaw = [x for x in ground.lines if x.target in wheels and x.source == "yaw"]
         return cls(
-            up=f"{control}@{up}",
+            up=up,
             gear=gear,
-            doors=by_kind["gear doors"],
+            doors=doors,
             wheels=wheels,
-            steering=min(150.0, steered),
+            steering=min(150.0, abs(by_yaw[0].gain)) if by_yaw else USUAL_STEERING,
             signal=ground.signal("gear_way"),
         )
 

@@ -216,30 +216,47 @@ class ShakedownSearch:
         self, ask: Ask, wanted: list[str], stopped: Callable[[], bool]
     ) -> Iterator[tuple[float, _Task]]:
         """The pieces of work in their order, each with the share of all of it that is done before:
-        motors and what is read off the document, then surfaces, then conditions."""
-        self._until = self._begun + SHARES["motors"] * LONGEST_S
-        first = [
-            t
-            for t in (*self._motor_tasks(ask.model, stopped), *self._document_tasks(ask))
-            if t.answers(wanted)
-        ]
-        conditions = [t for t in self._condition_tasks(ask.model, stopped) if t.answers(wanted)]
+        motors and what is read off the document, then surfaces, then conditions.
+
+        The surfaces' pieces are found only when their turn comes, for finding them is a search; so
+        all of them together weigh as much as a fixed number of others."""
+        model = ask.model
+        self._may_go_on("motors")
+        first = [*self._motor_tasks(model, stopped), *self._document_tasks(ask)]
+        first = [t for t in first if t.answers(wanted)]
+        conditions = [t for t in self._condition_tasks(model, stopped) if t.answers(wanted)]
         about_surfaces = tuple(s for s in wanted if STATEMENTS[s].surfaces is not None)
-        total = len(first) + len(conditions) + (SURFACES_WEIGH if about_surfaces else 0)
+        weight = SURFACES_WEIGH if about_surfaces else 0
+        total = len(first) + len(conditions) + weight
         for i, task in enumerate(first):
             yield i / total, task
-        at = len(first)
-        self._until = self._begun + SHARES["surfaces"] * LONGEST_S
-        if about_surfaces and stopped():
-            yield at / total, _Task("surfaces", about_surfaces, (), _nothing)
-        elif about_surfaces:
-            found = [t for t in self._surface_tasks(ask.model, stopped) if t.answers(wanted)]
-            for i, task in enumerate(found):
-                yield (at + SURFACES_WEIGH * i / max(1, len(found))) / total, task
-        at += SURFACES_WEIGH if about_surfaces else 0
-        self._until = self._begun + SHARES["conditions"] * LONGEST_S
+        self._may_go_on("surfaces")
+        for share, task in self._about_surfaces(model, wanted, about_surfaces, stopped):
+            yield (len(first) + weight * share) / total, task
+        self._may_go_on("conditions")
         for i, task in enumerate(conditions):
-            yield (at + i) / total, task
+            yield (len(first) + weight + i) / total, task
+
+    def _may_go_on(self, part: str) -> None:
+        """From here until the share of time of a part is used up."""
+        self._until = self._begun + SHARES[part] * LONGEST_S
+
+    def _about_surfaces(
+        self,
+        model: Model,
+        wanted: list[str],
+        statements: tuple[str, ...],
+        stopped: Callable[[], bool],
+    ) -> Iterator[tuple[float, _Task]]:
+        """The pieces of work about surfaces, each with the share of them that is done before."""
+        if not statements:
+            return
+        if stopped():
+            yield 0.0, _Task("surfaces", statements, (), _nothing)
+            return
+        found = [t for t in self._surface_tasks(model, stopped) if t.answers(wanted)]
+        for i, task in enumerate(found):
+            yield i / len(found), task
 
     def _motor_tasks(self, model: Model, stopped: Callable[[], bool]) -> Iterator[_Task]:
         """One search answers every statement about motors."""

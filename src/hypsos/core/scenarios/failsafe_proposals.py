@@ -220,35 +220,33 @@ def _flaps_and_turn(tried: TriedProposal) -> Found:
 
 def _brakes_out(tried: TriedProposal) -> Found:
     """Whatever brings the most of the brakes out: plates open, flaps down with ailerons up."""
-    size = {
-        s.name: s.throw_down_deg if s.role in FLAPS else s.throw_up_deg
-        for s in tried.surfaces
-        if s.role in OUT or s.role in FLAPS
-    }
-    way = {s.name: 1.0 if s.role in FLAPS else -1.0 for s in tried.surfaces if s.name in size}
-    crow = bool(tried.of_role("flap")) and bool(tried.of_role("aileron"))
     plates = set(tried.of_role(*PLATES))
-    counted = plates if plates or not crow else set(size)
+    crow = bool(tried.of_role("flap")) and bool(tried.of_role("aileron"))
+    full_deg = _full_brake_deg(tried)
+    counted = plates if plates or not crow else set(full_deg)
 
     def out(stands: Stands) -> float:
-        moved = {
-            n: way[n] * (stands.get(n, 0.0) - tried.neutral.get(n, 0.0)) / 100.0 * size[n]
-            for n in counted
-        }
-        return sum(max(0.0, x) for x in moved.values())
+        """Degrees by which brakes are out, of all of them together."""
+        shares = {n: (stands.get(n, 0.0) - tried.neutral.get(n, 0.0)) / 100.0 for n in counted}
+        return sum(max(0.0, share * full_deg[n]) for n, share in shares.items())
 
     hands, stands, most = tried.best(out)
-    wanted = {
-        s.name: OUT[s.role]
-        for s in tried.surfaces
-        if s.role in (PLATES if plates else OUT) and s.role in OUT
-    }
+    roles = PLATES if plates else tuple(OUT)
+    wanted = {s.name: OUT[s.role] for s in tried.surfaces if s.role in roles and s.role in OUT}
     if most > 0.3 * out(tried.neutral | wanted):
         return Found(stands, f"Brakes and elevator as with {tried.words(hands)}.")
     return Found(
         tried.neutral | wanted,
         "No control brings them out: the elevator stays as it is trimmed. Try it high.",
     )
+
+
+def _full_brake_deg(tried: TriedProposal) -> dict[str, float]:
+    """Degrees that each brake goes by 100 %, positive where 100 % (down) is out: flaps come out by
+    going down, plates and ailerons by going up."""
+    down = {s.name: s.throw_down_deg for s in tried.surfaces if s.role in FLAPS}
+    up = {s.name: -s.throw_up_deg for s in tried.surfaces if s.role in OUT and s.role not in FLAPS}
+    return down | up
 
 
 def _wing_up(tried: TriedProposal) -> Found:

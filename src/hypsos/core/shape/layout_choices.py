@@ -105,17 +105,75 @@ def is_all_moving(body: Airframe) -> bool:
     return any(s.all_moving for s in body.surfaces if s.role == "elevator")
 
 
+class _Proportions(NamedTuple):
+    """How an aeroplane without measurements begins; lengths as shares of the span or, for the wing's
+    place, of the fuselage."""
+
+    kind: str
+    outline: str
+    undercarriage: str
+    length: float
+    root: float
+    tip: float
+    sweep: float
+    """Of the difference of root and tip chord: 1 is a straight trailing edge."""
+    dihedral_deg: float
+    wing_at: float
+    wing_height: float
+    thickness: float
+
+
+_CABIN = _Proportions(
+    kind="aeroplane",
+    outline="cabin",
+    undercarriage="two wheels",
+    length=0.74,
+    root=0.17,
+    tip=0.135,
+    sweep=0.3,
+    dihedral_deg=3.0,
+    wing_at=0.27,
+    wing_height=0.03,
+    thickness=0.1,
+)
+_DELTA = _Proportions(
+    kind="delta",
+    outline="pod",
+    undercarriage="none",
+    length=0.95,
+    root=0.62,
+    tip=0.16,
+    sweep=1.0,
+    dihedral_deg=0.0,
+    wing_at=0.33,
+    wing_height=0.01,
+    thickness=0.07,
+)
+_POD = _Proportions(
+    kind="sailplane",
+    outline="pod",
+    undercarriage="none",
+    length=0.5,
+    root=0.08,
+    tip=0.05,
+    sweep=0.3,
+    dihedral_deg=3.0,
+    wing_at=0.27,
+    wing_height=0.03,
+    thickness=0.1,
+)
+
+
 def blank(span_mm: float = 1400.0, delta: bool = False, pod: bool = False) -> Airframe:
     """A fuselage and a wing without any surface, to begin with."""
-    length = (0.95 if delta else 0.5 if pod else 0.74) * span_mm
-    root = (0.62 if delta else 0.08 if pod else 0.17) * span_mm
-    tip = (0.16 if delta else 0.05 if pod else 0.135) * span_mm
+    shares = _DELTA if delta else _POD if pod else _CABIN
+    length, root, tip = (x * span_mm for x in (shares.length, shares.root, shares.tip))
     fuselage = Fuselage(
         length_mm=_mm(length),
         width_mm=_mm(0.07 * length),
         height_mm=_mm(0.085 * length),
-        outline="pod" if pod or delta else "cabin",
-        undercarriage="none" if pod or delta else "two wheels",
+        outline=shares.outline,
+        undercarriage=shares.undercarriage,
     )
     wing = Panel(
         name="wing",
@@ -123,17 +181,13 @@ def blank(span_mm: float = 1400.0, delta: bool = False, pod: bool = False) -> Ai
         span_mm=span_mm,
         root_chord_mm=_mm(root),
         tip_chord_mm=_mm(tip),
-        sweep_mm=round(root - tip) if delta else round(0.3 * (root - tip)),
-        dihedral_deg=0.0 if delta else 3.0,
-        x_mm=round(length * (0.33 if delta else 0.27)),
-        z_mm=round(0.01 * length if delta else 0.03 * length),
-        thickness=0.07 if delta else 0.1,
+        sweep_mm=round(shares.sweep * (root - tip)),
+        dihedral_deg=shares.dihedral_deg,
+        x_mm=round(length * shares.wing_at),
+        z_mm=round(shares.wing_height * length),
+        thickness=shares.thickness,
     )
-    return Airframe(
-        kind="delta" if delta else "sailplane" if pod else "aeroplane",
-        fuselage=fuselage,
-        panels=(wing,),
-    )
+    return Airframe(kind=shares.kind, fuselage=fuselage, panels=(wing,))
 
 
 def with_wing(body: Airframe, choice: str, panel: str = "", prefix: str = "") -> Airframe:

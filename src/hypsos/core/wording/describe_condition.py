@@ -41,10 +41,15 @@ def phrase(model: Model, text: str | None, inside: tuple[str, ...] = ()) -> str:
     if name == "power":
         return f"{no}receiver powered"
     node = node_named(model, name)
-    if node is not None and node.label == UNNAMED and name not in inside and len(inside) <= DEEPEST:
+    if node is None:
+        return _named(no, name, position)
+    if node.label == UNNAMED and name not in inside and len(inside) <= DEEPEST:
         said = node_phrase(model, node, position, (*inside, name))
         return f"not ({said})" if negated else said
-    label = name if node is None else said_name(node.label, UNNAMED, name)
+    return _named(no, said_name(node.label, UNNAMED, name), position)
+
+
+def _named(no: str, label: str, position: int | None) -> str:
     return f"{no}{label}" if position is None else f"{no}{label} at {position}"
 
 

@@ -52,26 +52,31 @@ class BehavioursOff:
 
     def groups(self) -> Iterator[Group]:
         """Every behaviour, detached behaviour and mix with its lines."""
-        program = self.model.program
+        yield from self._behaviours()
+        yield from self._mixes()
+
+    def _behaviours(self) -> Iterator[Group]:
         lines = all_lines(self.model)
-        for i, recipe in enumerate(program.recipes):
+        for i, recipe in enumerate(self.model.program.recipes):
             mine = tuple(p.line for p in lines if p.path.startswith(f"program.recipes[{i}]."))
             if mine:
                 fields = [f for f in recipe.switched_off_by if f != "when"]
                 others = tuple(text for f in fields if (text := getattr(recipe, f)) is not None)
                 yield Group(recipe.label, f"program.recipes[{i}]", mine, recipe.when, others)
+
+    def _mixes(self) -> Iterator[Group]:
+        """Mixes that were one behaviour stay together; the condition that at least half of them
+        have is that of the group."""
+        program = self.model.program
         origins: dict[str, list[int]] = {}
         for i, mix in enumerate(program.mixes):
             origins.setdefault(mix.origin or f"#{i}", []).append(i)
         for found in origins.values():
-            mixes = [program.mixes[i] for i in found]
-            whens = [m.when for m in mixes if m.when is not None]
-            when = (
-                max(sorted(set(whens)), key=whens.count)
-                if whens and 2 * len(whens) >= len(mixes)
-                else None
-            )
-            yield Group(mixes[0].name, f"program.mixes[{found[0]}]", tuple(mixes), when)
+            mixes = tuple(program.mixes[i] for i in found)
+            whens = sorted(m.when for m in mixes if m.when is not None)
+            most = max(dict.fromkeys(whens), key=whens.count, default=None)
+            when = most if 2 * len(whens) >= len(mixes) else None
+            yield Group(mixes[0].name, f"program.mixes[{found[0]}]", mixes, when)
 
     def hangs_on(self, group: Group) -> tuple[object, ...]:
         """All of the document on which it hangs what a group gives while it is off."""

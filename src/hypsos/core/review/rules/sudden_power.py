@@ -145,28 +145,46 @@ class SuddenPower(MotorRule):
         if last is not None and last.waits:
             return self._said_later(n, played)
         motors = self.motors
+        stands = motors.standing(played, n)
         raised = motors.more(played, n) / 2
-        before = power_percent(float(motors.standing(played, n)[max(1, played.last) - 1]))
-        at = int(np.argmax(motors.standing(played, n)[played.last :])) + played.last
-        label, by = motors.label(n), f"from {number(before)} to {number(before + raised)} % power"
-        if last is not None and last.control in ("link", "power"):
-            level = self._comes_back(before <= TURNS / 2)
-            back = "the link returns" if last.control == "link" else "the receiver has power again"
-            text = f"{label} starts again by itself when {back}, {by}." if level is not None else ""
-            return MotorWords("program.guard.level", text, level or "advice")
-        part = motors.cause_of(played, n, max(0, played.last - 1), at)
+        before = power_percent(float(stands[max(1, played.last) - 1]))
+        by = f"from {number(before)} to {number(before + raised)} % power"
+        control = last.control if last is not None else ""
+        if control in ("link", "power"):
+            return self._said_of_return(n, control, stood=before <= TURNS / 2, by=by)
+        most = int(np.argmax(stands[played.last :])) + played.last
+        part = motors.cause_of(played, n, max(0, played.last - 1), most)
         at_idle = self._chosen_at_idle(part)
         if at_idle is not None and not self._raises_without(part, played, n):
-            if at_idle != "full":
-                return MotorWords("", "", "advice")
-            text = f"The rudder gives {label} power by itself, {by}: differential thrust acts in full at idle, as you chose."
-            return MotorWords(part, text, "advice")
-        control = last.control if last is not None else ""
+            return self._said_of_choice(n, part, at_idle, by)
+        text = f"{self._alone(control)} gives {motors.label(n)} more, {by}."
+        return MotorWords(part or "program.mixes", text, "danger")
+
+    def _said_of_return(self, n: int, control: str, stood: bool, by: str) -> MotorWords:
+        """The link (or the receiver's power) is back; ``stood``: the motor stood still before."""
+        level = self._comes_back(stood)
+        if level is None:
+            return MotorWords("program.guard.level", "", "advice")
+        back = "the link returns" if control == "link" else "the receiver has power again"
+        text = f"{self.motors.label(n)} starts again by itself when {back}, {by}."
+        return MotorWords("program.guard.level", text, level)
+
+    def _said_of_choice(self, n: int, part: str, at_idle: str, by: str) -> MotorWords:
+        """A behaviour does what its choice of power at idle says: of the full one it is reminded."""
+        if at_idle != "full":
+            return MotorWords("", "", "advice")
+        text = (
+            f"The rudder gives {self.motors.label(n)} power by itself, {by}: "
+            "differential thrust acts in full at idle, as you chose."
+        )
+        return MotorWords(part, text, "advice")
+
+    def _alone(self, control: str) -> str:
+        """What is moved and nothing else, to begin a sentence."""
         what = control_label(self.model, control) if control else "time"
         click = "one click of " if control.endswith("_trim") else ""
         alone = f"{click}{what} alone"
-        text = f"{alone[:1].upper()}{alone[1:]} gives {label} more, {by}."
-        return MotorWords(part or "program.mixes", text, "danger")
+        return f"{alone[:1].upper()}{alone[1:]}"
 
     def _said_later(self, n: int, played: Played) -> MotorWords:
         """Where nothing is done: what waited for its time gives the motor more."""

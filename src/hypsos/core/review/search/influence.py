@@ -15,18 +15,21 @@ from hypsos.core.parts.transmitter import STICKS
 
 def blocks_of(model: Model, target: str) -> list[frozenset[str]]:
     """The controls that feed a sum, put together where they act on each other: what one set of them
-    adds to the sum is the same wherever the others stand. Lines by angle act on each other: what
-    their sum is in percent hangs on all of them."""
+    adds to the sum is the same wherever the others stand.
+
+    Lines by angle act on each other: what their sum is in percent hangs on all of them. A line that
+    does not add acts on all others."""
     lines = [x for x in model.program.mixes if x.target == target]
     sets = [knobs_of(model, x) for x in lines if not x.by_angle]
     sets.append(frozenset().union(*(knobs_of(model, x) for x in lines if x.by_angle)))
     if any(x.combine != "add" for x in lines):
-        sets = [frozenset().union(*sets)] if sets else []
-    out: list[frozenset[str]] = []
+        sets = [frozenset().union(*sets)]
+    blocks: list[frozenset[str]] = []
     for found in sets:
-        met = [b for b in out if b & found]
-        out = [b for b in out if not b & found] + [frozenset(found).union(*met)]
-    return sorted((b for b in out if b), key=sorted)
+        met = [b for b in blocks if b & found]
+        blocks = [b for b in blocks if b not in met]
+        blocks.append(found.union(*met))
+    return sorted((b for b in blocks if b), key=sorted)
 
 
 def lags(model: Model, target: str, reachable: Collection[str]) -> bool:

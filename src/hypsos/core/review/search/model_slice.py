@@ -27,7 +27,7 @@ are not in it; an edit of a rate searches no motor again."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -401,29 +401,27 @@ def _without_leads(
     response does what the lead would do."""
     leads = {x.target: x for x in reversed(model.leads)}
     surfaces = {s.name: s for s in model.airframe.surfaces}
-    turned = [
-        t
-        for t in dict.fromkeys(x.target for x, _ in lines if x.by_angle)
-        if t in leads and t not in plugged
-    ]
+    by_angle = {x.target: path for x, path in reversed(lines) if x.by_angle}
+    first_met = dict.fromkeys(x.target for x, _ in lines if x.by_angle)
+    turned = [n for n in first_met if n in leads and n not in plugged]
     out: list[tuple[MixLine, str]] = []
     for line, path in lines:
         out += [(x, path) for x in (_parted(line) if line.target in turned else (line,))]
     for name in turned:
-        curve = Motion(leads[name], surfaces[name]).by_angle()
-        degrees = (
-            curve.xs
-            if len(curve.xs) < MOST_POINTS
-            else np.linspace(curve.xs[0], curve.xs[-1], MOST_POINTS - 1)
-        )
-        places = np.unique(np.clip([0.0, *degrees], -100.0, 100.0)).tolist()
-        points = tuple((x, min(150.0, max(-150.0, float(curve(x))))) for x in places)
-        path = next(p for x, p in lines if x.target == name and x.by_angle)
-        turn = MixLine(
-            name="by angle", target=name, source=edge_signal(name), response=Response(points=points)
-        )
-        out.append((turn, path))
+        response = _percent_of_degrees(Motion(leads[name], surfaces[name]))
+        turn = MixLine(name="by angle", target=name, source=edge_signal(name), response=response)
+        out.append((turn, by_angle[name]))
     return out
+
+
+def _percent_of_degrees(motion: Motion) -> Response:
+    """What a lead makes of degrees, as a response of at most ``MOST_POINTS`` points."""
+    curve = motion.by_angle()
+    degrees: Sequence[float] = curve.xs
+    if len(degrees) >= MOST_POINTS:
+        degrees = np.linspace(degrees[0], degrees[-1], MOST_POINTS - 1).tolist()
+    places = np.unique(np.clip([0.0, *degrees], -100.0, 100.0)).tolist()
+    return Response(points=tuple((x, min(150.0, max(-150.0, float(curve(x))))) for x in places))
 
 
 def _parted(line: MixLine) -> tuple[MixLine, ...]:

@@ -31,6 +31,7 @@ from numpy.typing import NDArray
 from hypsos.core.base.backends import Array, Places
 from hypsos.core.dependencies.graph import asked_by, graph
 from hypsos.core.document.document import Model
+from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.review.search.influence import blocks_of, knobs_of
 from hypsos.core.review.search.reachable_cases import CaseSampler, ReachableCases, alike
 
@@ -182,23 +183,23 @@ def _deciders(
 def _asked(model: Model, targets: Sequence[str], block: frozenset[str]) -> set[str]:
     """The conditions on which it hangs what a set of controls gives to these sums: those of its
     lines and of all that feeds them, and whatever is asked elsewhere than by lines."""
-    mixes = model.program.mixes
-    replaced = {x.target for x in mixes if x.combine != "add"}
-    mine = [
-        x
-        for x in mixes
-        if x.target in targets and (x.target in replaced or knobs_of(model, x) & block)
-    ]
+    mine = _lines_of(model, targets, block)
     above = graph(model).sums_behind({n for x in mine for n in x.signals()})
-    found = {text for x in mixes if x in mine or x.target in above for _, text in x.asks()}
-    found |= {
-        text
-        for path, text in asked_by(model)
-        if not path.startswith(("program.mixes", "program.modes"))
-    }
+    feeding = [x for x in model.program.mixes if x in mine or x.target in above]
+    found = {text for x in feeding for _, text in x.asks()}
+    by_others = ("program.mixes", "program.modes")
+    found |= {text for path, text in asked_by(model) if not path.startswith(by_others)}
     found |= {text for gate in model.program.gates() for text in gate.conditions()}
-    if (
-        "link_quality" in block
-    ):  # a receiver without power hears nothing: its link has no quality then
+    if "link_quality" in block:
+        # a receiver without power hears nothing: its link has no quality then
         found |= {"power", "link"}
     return found
+
+
+def _lines_of(model: Model, targets: Sequence[str], block: frozenset[str]) -> list[MixLine]:
+    """The lines by which a set of controls acts on these sums. A line that replaces or limits acts
+    on what all others add, so there all lines of its sum count."""
+    mixes = model.program.mixes
+    replaced = {x.target for x in mixes if x.combine != "add"}
+    feeding = [x for x in mixes if x.target in targets]
+    return [x for x in feeding if x.target in replaced or knobs_of(model, x) & block]
