@@ -240,15 +240,20 @@ def _laid_out(model: Model, _flights: int) -> StateName:
     return "settled" if model.transmitter.controls else "not begun"
 
 
+def _of_all(done: int, parts: int) -> StateName:
+    """The state of a step that is gone through part by part."""
+    if not done:
+        return "not begun"
+    return "settled" if done == parts else "in hand"
+
+
 def _wired(model: Model, _flights: int) -> StateName:
-    plugged = sum(x.port is not None for x in model.leads)
-    return "not begun" if not plugged else "settled" if plugged == len(model.leads) else "in hand"
+    return _of_all(sum(x.port is not None for x in model.leads), len(model.leads))
 
 
 def _guarded(model: Model, _flights: int) -> StateName:
-    return (
-        "settled" if model.program.guard is not None or not model.airframe.motors else "not begun"
-    )
+    needed = bool(model.airframe.motors)
+    return "not begun" if needed and model.program.guard is None else "settled"
 
 
 def _shaped(model: Model, _flights: int) -> StateName:
@@ -256,14 +261,7 @@ def _shaped(model: Model, _flights: int) -> StateName:
 
 
 def _directed(model: Model, _flights: int) -> StateName:
-    checked = sum(x.checked for x in model.leads)
-    return (
-        "settled"
-        if model.leads and checked == len(model.leads)
-        else "in hand"
-        if checked
-        else "not begun"
-    )
+    return _of_all(sum(x.checked for x in model.leads), len(model.leads))
 
 
 def _output(lead: Lead) -> tuple[object, ...]:
@@ -278,14 +276,13 @@ def _thrown(model: Model, _flights: int) -> StateName:
     surfaces = {s.name for s in model.airframe.surfaces}
     mine = [x for x in model.leads if x.target in surfaces]
     ruled = sum(x.linkage is not None or bool(x.measured) or _output(x) != FRESH for x in mine)
-    return "settled" if mine and ruled == len(mine) else "in hand" if ruled else "not begun"
+    return _of_all(ruled, len(mine))
 
 
 def _felt(model: Model, _flights: int) -> StateName:
     axes = [a for a in model.program.axes if a.command != "thrust"]
-    shaped = [
-        a for a in axes if any(s is not None and (s.expo or s.rate_pos != 100) for s in a.settings)
-    ]
+    settings = [s for a in axes for s in a.settings if s is not None]
+    shaped = any(s.expo or s.rate_pos != 100 for s in settings)
     return "settled" if shaped else "not begun"
 
 
@@ -303,28 +300,19 @@ def _told(model: Model, _flights: int) -> StateName:
 
 
 def _safe(model: Model, _flights: int) -> StateName:
-    chosen = sum(x.failsafe is not None for x in model.leads)
-    return "not begun" if not chosen else "settled" if chosen == len(model.leads) else "in hand"
+    return _of_all(sum(x.failsafe is not None for x in model.leads), len(model.leads))
 
 
 def _shaken(model: Model, _flights: int) -> StateName:
-    return (
-        "settled"
-        if any(x.expectations for x in model.scenarios)
-        else "in hand"
-        if model.scenarios
-        else "not begun"
-    )
+    if not model.scenarios:
+        return "not begun"
+    return "settled" if any(x.expectations for x in model.scenarios) else "in hand"
 
 
 def _sheet(model: Model, _flights: int) -> StateName:
-    return (
-        "not begun"
-        if not model.sheet_of
-        else "settled"
-        if model.sheet_of == digest(model)
-        else "in hand"
-    )
+    if not model.sheet_of:
+        return "not begun"
+    return "settled" if model.sheet_of == digest(model) else "in hand"
 
 
 def _flown(_model: Model, flights: int) -> StateName:

@@ -83,11 +83,8 @@ class TemplateTile(QAbstractButton):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         alive = self.hasFocus() or self.underMouse()
-        painter.setPen(
-            QPen(
-                look.colour("sea" if alive else "edge"), 3 if self.hasFocus() else 2 if alive else 1
-            )
-        )
+        edge, width = ("sea", 2) if alive else ("edge", 1)
+        painter.setPen(QPen(look.colour(edge), 3 if self.hasFocus() else width))
         painter.setBrush(look.colour("card"))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5), 7, 7)
         place = self.place()

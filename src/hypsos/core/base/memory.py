@@ -228,10 +228,14 @@ def spell(x: Flag, t_s: Signal, every_s: float, memory: Memory, key: str) -> Fla
     long as it is."""
     was, since, times = memory.before.get(key, (False, math.nan, 0))
     if not isinstance(x, np.ndarray):
-        since = (since if was else t_s) if x else math.nan
-        now = math.floor((t_s - since + EPS) / every_s) if x else 0
+        if not x:
+            memory.after[key] = (x, math.nan, 0)
+            return False
+        if not was:
+            since = t_s
+        now = math.floor((t_s - since + EPS) / every_s)
         memory.after[key] = (x, since, now)
-        return bool(x and (not was or now > times))
+        return bool(not was or now > times)
     t = np.asarray(t_s)
     before = np.concatenate([[was], x[:-1]])
     begins = x & ~before

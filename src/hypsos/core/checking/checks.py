@@ -124,9 +124,8 @@ def _airframe(model: Model) -> Iterator[Problem]:
         path = f"airframe.surfaces[{i}]"
         panel = body.panel(s.panel)
         master = next((x for x in body.surfaces if x.name == s.follows), None)
-        if s.follows is not None and (
-            master is None or master.follows is not None or master.panel != s.panel
-        ):
+        leads = master is not None and master.follows is None and master.panel == s.panel
+        if s.follows is not None and not leads:
             yield Problem(
                 f"{path}.follows", f"there is no surface {s.follows} with a servo on {s.panel}"
             )

@@ -15,6 +15,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from hypsos.core.parts.mix_lines import combined
+
 Json = dict[str, Any]
 Array = NDArray[np.float64]
 STICK: Array = np.linspace(-100.0, 100.0, 201)
@@ -129,13 +131,7 @@ def _before(lines: list[Json], thrust: Array) -> Array:
     for line in lines:
         value = _number(line.get("gain"), 100.0) / 100.0 * _value(line, thrust)
         kind = line.get("combine", "add")
-        total = (
-            value
-            if kind == "replace"
-            else total * value / 100.0
-            if kind == "scale"
-            else total + value
-        )
+        total = combined(total, value, kind)
     return total
 
 
@@ -145,11 +141,5 @@ def _now(lines: list[Json], thrust: Array) -> Array:
         idle = 100.0 if line.get("source") == "thrust" else 0.0
         value = _number(line.get("gain"), 100.0) / 100.0 * (_value(line, thrust) + idle)
         kind = line.get("combine", "add")
-        total = (
-            value
-            if kind == "replace"
-            else total * value / 100.0
-            if kind == "scale"
-            else total + value
-        )
+        total = combined(total, value, kind)
     return total - 100.0

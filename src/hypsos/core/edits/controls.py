@@ -202,8 +202,10 @@ def cut_end(model: Model) -> FirstEnd | None:
     if guard is None or control is None or control.kind != "switch":
         return None
     rows = [model.transmitter.row_from_far(i, len(control.positions)) for i in guard.cut]
-    ends = (0 in rows, len(control.positions) - 1 in rows)
-    return None if ends[0] == ends[1] else "away" if ends[0] else "towards"
+    far, near = 0 in rows, len(control.positions) - 1 in rows
+    if far == near:
+        return None
+    return "away" if far else "towards"
 
 
 def with_cut_end(model: Model, end: FirstEnd) -> Model:

@@ -17,6 +17,7 @@ from hypsos.core.edits.condition_choices import free_name
 from hypsos.core.parts.condition_text import asked, opposite
 from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.tunables import Tunable
+from hypsos.core.recipes import Recipe
 from hypsos.core.wording.describe_condition import mode_label
 
 
@@ -76,19 +77,19 @@ def _values_like(model: Model, name: str, like: str) -> Model:
         return {**table, name: table[like]} if like in table else dict(table)
 
     program = model.program
-    axes = tuple(
-        a
-        if a.trim is None
-        else a.changed({"trim": a.trim.changed({"by_mode": with_own(a.trim.by_mode)})})
-        for a in program.axes
-    )
+
+    def axis(a: Axis) -> Axis:
+        if a.trim is None:
+            return a
+        return a.changed({"trim": a.trim.changed({"by_mode": with_own(a.trim.by_mode)})})
+
+    def recipe(r: Recipe) -> Recipe:
+        tables = [p.key for p in r.of("by mode")]
+        return r.changed({key: with_own(getattr(r, key)) for key in tables}) if tables else r
+
+    axes = tuple(axis(a) for a in program.axes)
     tunables = tuple(x.changed({"by_mode": with_own(x.by_mode)}) for x in program.tunables)
-    recipes = tuple(
-        r.changed({p.key: with_own(getattr(r, p.key)) for p in r.of("by mode")})
-        if r.of("by mode")
-        else r
-        for r in program.recipes
-    )
+    recipes = tuple(recipe(r) for r in program.recipes)
     return model.changed(
         {"program": program.changed({"axes": axes, "tunables": tunables, "recipes": recipes})}
     )
@@ -101,11 +102,10 @@ def mode_users(model: Model, name: str) -> tuple[str, ...]:
 
 def _all_users(model: Model, name: str) -> tuple[str, ...]:
     """Who asks for a mode, conditions among them that nothing goes by."""
-    logic = (
-        x.label
-        for x in model.program.logic
-        if f"mode:{name}" in {asked(t).key for t in conditions_of(x)}
-    )
+    key = f"mode:{name}"
+    logic = [
+        x.label for x in model.program.logic if any(asked(t).key == key for t in conditions_of(x))
+    ]
     return tuple(dict.fromkeys((*mode_users(model, name), *logic)))
 
 

@@ -78,17 +78,19 @@ class _Fade:
         flown = {self.names[int(i)] for i in self.mode}
         if not flown <= set(names):
             return None
-        none = np.zeros(len(self.mode))
-        start, now = (
-            np.stack(
-                [x[:, self.names.index(n)] if n in self.names else none for n in names], axis=1
-            )
-            for x in (self.start, self.now)
-        )
+        start, now = self._columns(self.start, names), self._columns(self.now, names)
         mode = np.array([names.index(self.names[int(i)]) for i in self.mode], np.intp)
         for x in (start, now):  # the share of modes that are gone goes to the mode entered
             x[np.arange(len(mode)), mode] += 1.0 - x.sum(axis=1)
         return _Fade(mode, self.since, start, now, self.settled, names)
+
+    def _columns(self, shares: Array, names: tuple[str, ...]) -> Array:
+        """Shares (rows, modes) with a column for each of these modes, 0 for one that is new."""
+        columns = np.zeros((len(shares), len(names)))
+        for i, name in enumerate(names):
+            if name in self.names:
+                columns[:, i] = shares[:, self.names.index(name)]
+        return columns
 
     def at(self, index: Places, t: Array, fade_s: Array) -> _Fade:
         """The fade later on: rows (R,) in the modes ``index`` since the last look, at the time
@@ -245,11 +247,12 @@ class TunablePlan:
         self._trim_range = {
             f"{a.command}_trim": a.trim.range for a in model.program.axes if a.trim is not None
         }
-        self._listed = {
-            x.name: Table([float(not x.adjuster.modes or n in x.adjuster.modes) for n in names])
-            for x in self.tunables
-            if x.adjuster is not None
-        }
+        self._listed: dict[str, Table] = {}
+        """Of each adjuster 1 in the modes in which it acts, 0 in the others."""
+        for x in self.tunables:
+            if x.adjuster is not None:
+                acts_in = x.adjuster.modes or names
+                self._listed[x.name] = Table([float(n in acts_in) for n in names])
 
     def moved(self, modes: Place, world: ConditionWorld, memory: Memory) -> Moved:
         """What the adjusters do over time, while ``modes`` are flown."""

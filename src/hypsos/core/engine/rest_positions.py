@@ -11,7 +11,7 @@ from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.curves import Curve
-from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.parts.mix_lines import MixLine, combined
 from hypsos.core.parts.transmitter import STICKS, Control, switch_value
 
 
@@ -93,13 +93,7 @@ class _Feeds:
             if line.when is not None and not self._holds(line.when, at):
                 continue
             value = line.gain / 100.0 * self._source(line, at, before | {target})
-            out = (
-                value
-                if line.combine == "replace"
-                else out * value / 100.0
-                if line.combine == "scale"
-                else out + value
-            )
+            out = combined(out, value, line.combine)
         return out
 
     def _source(self, line: MixLine, at: Mapping[str, int], before: frozenset[str]) -> float:

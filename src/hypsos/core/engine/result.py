@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Generic, Literal, NamedTuple, TypeVar
 
@@ -115,23 +115,21 @@ class Result:
         def each(table: Mapping[str, Any]) -> dict[str, Any]:
             return {n: cut(x) for n, x in table.items()}
 
-        outputs = {
-            n: x._replace(
-                **{k: cut(v) for k, v in x._asdict().items() if k != "moving" and v is not None}
-            )
-            for n, x in self.outputs.items()
-        }
+        def one_lead(track: Trace) -> Trace:
+            over_time = {k: v for k, v in track._asdict().items() if k != "moving"}
+            return track._replace(**{k: cut(v) for k, v in over_time.items() if v is not None})
+
+        def one_part(found: Sequence[Contribution]) -> list[Contribution]:
+            return [c._replace(amount=cut(c.amount)) for c in found]
+
         return replace(
             self,
             t_s=self.t_s[:end],
             commands=each(self.commands),
             sums=each(self.sums),
             guard=cut(self.guard),
-            outputs=outputs,
-            why={
-                n: [c._replace(amount=cut(c.amount)) for c in found]
-                for n, found in self.why.items()
-            },
+            outputs={n: one_lead(x) for n, x in self.outputs.items()},
+            why={n: one_part(x) for n, x in self.why.items()},
             modes=cut(self.modes),
             logic=each(self.logic),
             steps=each(self.steps),

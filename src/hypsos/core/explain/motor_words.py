@@ -250,12 +250,9 @@ def _reason(now: Moment, guard: Guard) -> str:
         return f"the link was lost; put the {_lower(control_label(model, guard.switch))} to cut and back"
     labels = {m.name: m.label for m in model.airframe.motors}
     powers = {n: power_percent(float(np.ravel(x)[-1])) for n, x in result.told.items()}
-    most = max(powers, key=lambda n: powers[n], default=None)
-    if (
-        most is not None
-        and powers[most] > power_percent(guard.threshold) + 1e-6
-        and (guard.level > 1 or waiting)
-    ):
+    too_much = {n: x for n, x in powers.items() if x > power_percent(guard.threshold) + 1e-6}
+    if too_much and (guard.level > 1 or waiting):
+        most = max(too_much, key=lambda n: too_much[n])
         return f"{labels[most]} would be commanded {number(powers[most])} %{_what_tells(now, guard, most)}"
     axis = model.program.axis("thrust")
     if (waiting or guard.wakes_when_low) and guard.also is None and axis is not None:
@@ -263,10 +260,11 @@ def _reason(now: Moment, guard: Guard) -> str:
             f"the {control_label(model, axis.control)} has to rest low for {plain(guard.rest_s)} s"
         )
     switch = _lower(control_label(model, guard.switch))
-    besides = [f"while {phrase(model, guard.also)}"] if guard.also is not None else []
-    besides += (
-        ["with all switches and sliders as the start check wants them"] if guard.start_check else []
-    )
+    besides = []
+    if guard.also is not None:
+        besides.append(f"while {phrase(model, guard.also)}")
+    if guard.start_check:
+        besides.append("with all switches and sliders as the start check wants them")
     return " ".join([f"put the {switch} to cut and back", *besides])
 
 

@@ -30,15 +30,16 @@ def quiet_hands(model: Model) -> dict[str, float]:
     situations = [{n: place} for n in names for place in (0.0, -100.0, 100.0)]
     found = settled_together(compile_plan(model), situations)
     away = np.zeros(len(situations))
-    for surface in (
-        model.airframe.surfaces
-    ):  # by what is asked of them: so it holds before a lead is plugged in, too
+    # by what is asked of the surfaces: so it holds before a lead is plugged in, too
+    for surface in model.airframe.surfaces:
         asked = found.sums.get(surface.name, 0.0)
         away += np.abs(np.broadcast_to(asked, (len(situations), 1))[:, -1])
     out = {}
     for name, (middle, low, high) in zip(names, away.reshape(-1, 3).tolist(), strict=True):
-        least = min(middle - LITTLE, low, high)
-        out[name] = 0.0 if least == middle - LITTLE else -100.0 if least == low else 100.0
+        if middle - LITTLE <= min(low, high):
+            out[name] = 0.0
+        else:
+            out[name] = -100.0 if low <= high else 100.0
     return out
 
 

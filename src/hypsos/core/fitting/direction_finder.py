@@ -179,9 +179,9 @@ class Check:
             wrong = [
                 s.key for s in commands if (_sign(s.moves[part]) == s.expected(part)) == turned
             ]
-            if len(wrong) > len(commands) - len(wrong) or (
-                wrong and 2 * len(wrong) == len(commands) and turned
-            ):
+            most_are_wrong = 2 * len(wrong) > len(commands)
+            half_are_wrong = bool(wrong) and 2 * len(wrong) == len(commands)
+            if most_are_wrong or (half_are_wrong and turned):
                 reverse.add(part)
                 wrong = [s.key for s in commands if s.key not in wrong]
             signs += [(key, part) for key in wrong]
@@ -256,8 +256,11 @@ def right_way(key: str, part: Part) -> Seen | None:
     """Which way a part goes on a command wherever the aeroplane flies; None where that is a matter
     of choice."""
     if isinstance(part, Motor):
-        side: Seen = 1 if part.y_mm < 0 else -1
-        return 1 if key == "thrust" else side if key == "yaw_thrust" and part.y_mm else None
+        if key == "thrust":
+            return 1
+        if key != "yaw_thrust" or not part.y_mm:
+            return None
+        return 1 if part.y_mm < 0 else -1
     if isinstance(part, Device):
         return 1 if key == "yaw" and part.kind in STEERED else None
     across: Seen = 1 if part.side == "left" else -1
@@ -361,9 +364,13 @@ def _open(
     """
     out = []
     known = {part: lead for lead, part in pulled.items()}
-    for part in (n for n in check.parts if any(n in row for row in answers.values())):
+    looked_at = {part for row in answers.values() for part in row}
+    free = [x for x in check.parts if x not in pulled]
+    for part in check.parts:
+        if part not in looked_at:
+            continue
         choices = []
-        for lead in [known[part]] if part in known else [x for x in check.parts if x not in pulled]:
+        for lead in [known[part]] if part in known else free:
             fits = [
                 turned for turned in (False, True) if check.explains(answers, lead, part, turned)
             ]
@@ -396,16 +403,15 @@ def _plain(check: Check, made: WiringExplanation) -> WiringExplanation:
 
 
 def _question(check: Check, found: list[WiringExplanation]) -> Question | None:
+    """The lead whose pull tells most of the explanations apart; None where no lead does."""
+    moved = {part for step in check.steps for part in step.moves}
     best: tuple[int, str, tuple[str, ...]] | None = None
     for lead in check.parts:
         answers = [e.on.get(lead, lead) for e in found]
         kinds = tuple(dict.fromkeys(answers))
         worst = max((answers.count(k) for k in kinds), default=0)
-        if (
-            len(kinds) > 1
-            and (best is None or worst < best[0])
-            and any(lead in s.moves for s in check.steps)
-        ):
+        tells_apart = len(kinds) > 1 and lead in moved
+        if tells_apart and (best is None or worst < best[0]):
             best = (worst, lead, kinds)
     if best is None:
         return None

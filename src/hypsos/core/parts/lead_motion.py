@@ -49,13 +49,9 @@ class Motion:
     @property
     def source(self) -> str:
         """Where its figures come from: measured, linkage or throws."""
-        return (
-            "measured"
-            if self._measured is not None
-            else "linkage"
-            if self.link is not None
-            else "throws"
-        )
+        if self._measured is not None:
+            return "measured"
+        return "throws" if self.link is None else "linkage"
 
     def degrees(self, stand: Signal, backend: Backend = FRAME) -> Signal:
         """The angle in degrees; NaN beyond where a linkage binds."""

@@ -3,10 +3,11 @@
 
 import itertools
 from collections.abc import Iterator
-from typing import Annotated, Literal, Self
+from typing import Annotated, Literal, Self, TypeVar
 
 from pydantic import Field, field_validator, model_validator
 
+from hypsos.core.base.backends import Array
 from hypsos.core.base.values import Label, Name, Percent, Seconds, Travel, Value
 from hypsos.core.parts.condition_text import Condition
 
@@ -69,6 +70,19 @@ def held_differential(differential: float, percent: float) -> float:
     than all there is, and never gives anything."""
     taken = min(100.0, max(0.0, abs(differential) * percent / 100.0))
     return taken if differential >= 0 else -taken
+
+
+Amount = TypeVar("Amount", float, Array)
+
+
+def combined(total: Amount, value: Amount, combine: str) -> Amount:
+    """A sum after one more line, both in percent: a line adds, takes the place of what comes before
+    it, or scales it."""
+    if combine == "replace":
+        return value
+    if combine == "scale":
+        return total * value / 100.0
+    return total + value
 
 
 class MixLine(Value):

@@ -12,7 +12,15 @@ from hypsos.core.parts.condition_text import opposite
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.parts.tunables import Adjuster, Tunable
-from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+from hypsos.core.recipes.recipe_base import (
+    Controls,
+    Ground,
+    MadeLine,
+    Parameter,
+    Parts,
+    RecipeBase,
+    left_of,
+)
 
 
 class TurnShare(Value):
@@ -117,9 +125,7 @@ class CoordinatedTurn(RecipeBase):
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
         """It goes on with the rudders that are left."""
-        straight, against = (
-            tuple(n for n in x if n not in gone) for x in (self.rudders, self.against)
-        )
+        straight, against = left_of(self.rudders, gone), left_of(self.against, gone)
         if not straight and not against:
             return None
         same = straight == self.rudders and against == self.against
@@ -275,9 +281,7 @@ class ThrottleRudder(RecipeBase):
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
         """It goes on with the rudders that are left; without a motor there is no swirl."""
-        straight, against = (
-            tuple(n for n in x if n not in gone) for x in (self.rudders, self.against)
-        )
+        straight, against = left_of(self.rudders, gone), left_of(self.against, gone)
         if not body.motors or (not straight and not against):
             return None
         same = straight == self.rudders and against == self.against
@@ -351,12 +355,9 @@ class KnifeEdge(RecipeBase):
     def begin(cls, ground: Ground) -> Self | None:
         left, right = ground.sides("aileron", "flaperon")
         elevators = ground.pitching((*left, *right))
-        if (
-            not elevators
-            or not left
-            or "yaw" not in ground.steers
-            or not ground.body.with_roles("rudder", "ruddervator")
-        ):
+        rudders = ground.body.with_roles("rudder", "ruddervator")
+        yaws = bool(rudders) and "yaw" in ground.steers
+        if not elevators or not left or not yaws:
             return None
         nothing = _five((0.0,) * len(FIVE))
         return cls(

@@ -49,7 +49,9 @@ def usual_positions(
 ) -> tuple[FlapPosition, ...]:
     """Up, half and landing for these surfaces, with the elevator that usually goes with each."""
     moved, pitch = named(body, surfaces), named(body, elevators)
-    key = "flaperon" if moved[0].role == "flaperon" else "sailplane" if slender(body) else "flap"
+    key = "sailplane" if slender(body) else "flap"
+    if moved[0].role == "flaperon":
+        key = "flaperon"
     sure = bool(pitch) and (key == "sailplane" or high_wing(body))
     out = [FlapPosition()]
     for angle, mm in zip(ANGLES[key], ELEVATOR_MM[key], strict=True):

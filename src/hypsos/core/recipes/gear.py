@@ -11,7 +11,15 @@ from hypsos.core.base.values import Label, Name, Share
 from hypsos.core.parts.airframe import STEERED, Airframe
 from hypsos.core.parts.condition_text import Condition, asked
 from hypsos.core.parts.mix_lines import MixLine, Response
-from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts, RecipeBase
+from hypsos.core.recipes.recipe_base import (
+    Controls,
+    Ground,
+    MadeLine,
+    Parameter,
+    Parts,
+    RecipeBase,
+    left_of,
+)
 
 DOWN, UP = -100.0, 100.0
 CLOSED, OPEN = -100.0, 100.0
@@ -105,10 +113,7 @@ class GearWithDoors(RecipeBase):
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
         """It goes on with what is left; without a gear there is nothing to do."""
-        fields = {
-            key: tuple(n for n in getattr(self, key) if n not in gone)
-            for key in ("gear", "doors", "wheels")
-        }
+        fields = {key: left_of(getattr(self, key), gone) for key in ("gear", "doors", "wheels")}
         if not fields["gear"]:
             return None
         return (

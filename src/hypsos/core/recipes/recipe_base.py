@@ -2,7 +2,7 @@
 """What all recipes share, and how a recipe describes itself: the window, adapting and the sheet
 read nothing else of it."""
 
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Annotated, Any, ClassVar, Literal, NamedTuple, Self
 
@@ -147,6 +147,11 @@ def groups_of(body: Airframe, surfaces: Iterable[Surface]) -> list[tuple[Surface
     return [tuple(sorted(g, key=lambda s: s.side != "left")) for g in found.values()]
 
 
+def left_of(parts: Iterable[str], gone: Collection[str]) -> tuple[str, ...]:
+    """The parts that an aeroplane still has."""
+    return tuple(n for n in parts if n not in gone)
+
+
 class RecipeBase(Value):
     """A parameter set that always expands the same way into mix lines and shared values.
 
@@ -248,11 +253,12 @@ class RecipeBase(Value):
 
     def without_mode(self, name: str) -> Self:
         """The recipe where a flight mode is gone."""
-        fields = {
-            p.key: {n: v for n, v in getattr(self, p.key).items() if n != name}
-            for p in self.of("by mode")
-        }
-        return self.changed(fields) if any(name in getattr(self, key) for key in fields) else self
+        fields = {}
+        for parameter in self.of("by mode"):
+            table = getattr(self, parameter.key)
+            if name in table:
+                fields[parameter.key] = {n: v for n, v in table.items() if n != name}
+        return self.changed(fields) if fields else self
 
     def renamed(self, signal: str) -> Self:
         """A copy that feeds another signal."""
@@ -395,7 +401,7 @@ class RecipeBase(Value):
         for parameter in self.of("part", "parts"):
             value = getattr(self, parameter.key)
             names = (value,) if isinstance(value, str) else value
-            kept = tuple(n for n in names if n not in gone)
+            kept = left_of(names, gone)
             if len(kept) == len(names):
                 continue
             if parameter.later:  # what helps: another tail takes over from the old one
@@ -414,7 +420,7 @@ class RecipeBase(Value):
         had, left = 0, 0
         for parameter in self.of("amounts"):
             old = getattr(self, parameter.key)
-            kept = [x.changed({"parts": tuple(n for n in x.parts if n not in gone)}) for x in old]
+            kept = [x.changed({"parts": left_of(x.parts, gone)}) for x in old]
             kept = [x for x in kept if x.parts]
             had, left = had + len(old), left + len(kept)
             if tuple(kept) != old:

@@ -10,7 +10,7 @@ from hypsos.core.base.values import Label, Name, Share
 from hypsos.core.parts.airframe import Airframe
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes.one_edge import EDGE, OneEdge, edge_of, share_of
-from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts
+from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts, left_of
 
 SNAP_DEG = 6.0
 """How far the edge goes down with the stick all the way back: a usual first value."""
@@ -123,9 +123,7 @@ class SnapFlap(OneEdge):
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
         """What is left of flaps and ailerons goes on; let go where neither is."""
-        flaps, ailerons = (
-            tuple(n for n in x if n not in gone) for x in (self.flaps, self.ailerons)
-        )
+        flaps, ailerons = left_of(self.flaps, gone), left_of(self.ailerons, gone)
         if not flaps and not ailerons:
             return None
         same = flaps == self.flaps and ailerons == self.ailerons

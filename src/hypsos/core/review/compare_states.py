@@ -9,7 +9,7 @@ pulses and millimetres, times as they are. What is left out on purpose is listed
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -17,6 +17,7 @@ import numpy as np
 from hypsos.core.base.backends import ARRAYS, Array
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
+from hypsos.core.document.program import Trim
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.lead_motion import Motion
@@ -185,14 +186,12 @@ def _said(model: Model) -> Any:
 
 def _timed(model: Model) -> Any:
     made = _UnnamedParts(model)
-    return tuple(
-        (
-            made.condition(x.when),
-            made.condition(x.reset),
-            tuple((k, v) for k, v in x if k not in ("name", "label", "when", "reset")),
-        )
-        for x in model.program.timers
-    )
+    named_otherwise = ("name", "label", "when", "reset")
+    timed = []
+    for timer in model.program.timers:
+        fields = tuple((k, v) for k, v in timer if k not in named_otherwise)
+        timed.append((made.condition(timer.when), made.condition(timer.reset), fields))
+    return tuple(timed)
 
 
 def _delays(model: Model) -> Any:
@@ -218,23 +217,18 @@ def _fades(model: Model) -> Any:
 
 def _trims(model: Model) -> Any:
     modes = [m.name for m in model.program.modes] or ["base"]
-    return tuple(
-        (
-            a.command,
-            None
-            if a.trim is None
-            else (
-                a.trim.step,
-                a.trim.range,
-                a.trim.scope,
-                a.trim.clicks,
-                tuple(a.trim.by_mode.get(m) for m in modes)
-                if a.trim.scope in ("per mode", "offset")
-                else None,
-            ),
-        )
-        for a in sorted(model.program.axes, key=lambda a: a.command)
-    )
+    axes = sorted(model.program.axes, key=lambda a: a.command)
+    return tuple((a.command, _trim(a.trim, modes)) for a in axes)
+
+
+def _trim(trim: Trim | None, modes: Sequence[str]) -> Any:
+    """All that a trim does; where its clicks are common to all modes, none of each mode's own."""
+    if trim is None:
+        return None
+    own = None
+    if trim.scope in ("per mode", "offset"):
+        own = tuple(trim.by_mode.get(m) for m in modes)
+    return trim.step, trim.range, trim.scope, trim.clicks, own
 
 
 def _adjusters(model: Model) -> Any:

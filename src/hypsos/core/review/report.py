@@ -135,15 +135,17 @@ def _sentence(text: str) -> str:
 
 def searched_words(s: Searched) -> str:
     """How far a statement was searched, in words."""
-    how = (
-        "complete"
-        if s.complete
-        else f"not complete: {s.note}"
-        if s.note and s.note != STOPPED
-        else s.note or "not complete"
-    )
+    situations = f"{s.situations:,} situation{'' if s.situations == 1 else 's'}"
     possible = f", {s.possible} possible" if s.possible else ""
-    return f"{s.situations:,} situation{'' if s.situations == 1 else 's'}, {how}, {s.seconds:.2f} s{possible}"
+    return f"{situations}, {_how_far(s)}, {s.seconds:.2f} s{possible}"
+
+
+def _how_far(s: Searched) -> str:
+    if s.complete:
+        return "complete"
+    if s.note == STOPPED:
+        return STOPPED
+    return f"not complete: {s.note}" if s.note else "not complete"
 
 
 def proof_lines(found: Shakedown, date: str) -> tuple[str, ...]:

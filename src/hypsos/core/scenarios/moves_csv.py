@@ -127,11 +127,9 @@ def _all_filled(text: str, columns: list[_Column]) -> list[tuple[Array, list[Arr
         return []
     for k, column in enumerate(columns, 1):
         x = table[:, k]
-        if (
-            x.min() < column.low
-            or x.max() > column.high
-            or (column.whole and (x != np.floor(x)).any())
-        ):
+        if x.min() < column.low or x.max() > column.high:
+            return []
+        if column.whole and (x != np.floor(x)).any():
             return []
     return [(table[:, 0], list(table[:, 1:].T))]
 
@@ -194,12 +192,11 @@ def _numbers(
 ) -> Array:
     """The cells as numbers, NaN for an empty one (which a time may not be)."""
     try:
-        values = np.array(
-            [float(c) if c else np.nan for c in cells] if "" in cells else list(map(float, cells))
-        )
-        if np.isfinite(values).all() or (
-            name and not np.isinf(values).any() and _blanks(cells) == np.isnan(values).sum()
-        ):
+        values = np.array([float(c) if c else np.nan for c in cells])
+        if np.isfinite(values).all():
+            return values
+        only_blanks = _blanks(cells) == np.isnan(values).sum()
+        if name and only_blanks and not np.isinf(values).any():
             return values
     except ValueError:
         pass

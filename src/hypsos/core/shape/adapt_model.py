@@ -200,12 +200,9 @@ class _Fitting:
         if there is None or (there.kind == "switch" and ARM.name not in taken):
             name = self._need(ARM)
         else:
-            numbers = range(2, 1000)
-            name = next(
-                n
-                for k in numbers
-                if (n := f"{ARM.name}_{k}") not in {c.name for c in self.controls}
-            )
+            there_already = {c.name for c in self.controls}
+            numbered = (f"{ARM.name}_{k}" for k in range(2, 1000))
+            name = next(n for n in numbered if n not in there_already)
             self._need(
                 ARM.changed({"name": name, "label": f"{ARM.label} {name.rsplit('_', 1)[1]}"})
             )

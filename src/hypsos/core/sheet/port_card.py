@@ -38,6 +38,15 @@ def short_label(text: str) -> str:
     return text.replace("Left ", "L ").replace("Right ", "R ")
 
 
+def _side(part: Part) -> str:
+    """Where a part sits, as the pilot sits in the aeroplane."""
+    if isinstance(part, Surface):
+        return part.side
+    if isinstance(part, Motor) and part.y_mm:
+        return "left" if part.y_mm < 0 else "right"
+    return "middle"
+
+
 def port_card(model: Model) -> Sheet:
     """A card to print and keep with the aeroplane."""
     parts: dict[str, Part] = {p.name: p for p in model.airframe.moved()}
@@ -47,18 +56,6 @@ def port_card(model: Model) -> Sheet:
     for number, lead in enumerate(leads, 1):
         part, other = parts[lead.target], partner(model, lead.name)
         port = "–" if lead.port is None else str(lead.port)
-        side = (
-            part.side
-            if isinstance(part, Surface)
-            else "left"
-            if isinstance(part, Motor) and part.y_mm < 0
-            else "right"
-        )
-        seen = (
-            side
-            if isinstance(part, Surface) or (isinstance(part, Motor) and part.y_mm)
-            else "middle"
-        )
         moves = part.label + (f", on a Y-lead with {labels[other].lower()}" if other else "")
         rows.append((port, lead.label, moves))
         steps.append(
@@ -66,7 +63,7 @@ def port_card(model: Model) -> Sheet:
                 number,
                 f"Both ends of the lead in port {port}",
                 f"{short_label(lead.label)} {port}",
-                seen,
+                _side(part),
             )
         )
     rows.append((str(model.receiver.power_port or "–"), "Power", power_words(model)))

@@ -276,9 +276,7 @@ class Aeroplane(SpokenControl):
         if model is None:
             return
         names = [p.name for p in model.airframe.moved()]
-        at = (
-            names.index(self.simulation.chosen)
-            if self.simulation.chosen in names
-            else (-1 if by > 0 else 0)
-        )
+        before_the_first = -1 if by > 0 else 0
+        chosen = self.simulation.chosen
+        at = names.index(chosen) if chosen in names else before_the_first
         self.simulation.choose(names[(at + by) % len(names)])

@@ -155,6 +155,15 @@ def _frame(
     return pixmap
 
 
+def _state(c: CallOut) -> str:
+    """What a callout says of its part: what keeps it from its place, or its angle."""
+    if c.failsafe:
+        return "link lost"
+    if c.cut:
+        return "at its stop"
+    return "on its way" if c.slow else c.angle
+
+
 def _paint_one(painter: QPainter, box: QRectF, c: CallOut, chosen: bool) -> None:
     alarm = c.cut or c.failsafe
     edge = "rust" if alarm else "ink" if chosen else "edge"
@@ -179,15 +188,7 @@ def _paint_one(painter: QPainter, box: QRectF, c: CallOut, chosen: bool) -> None
         return
     painter.setFont(look.font(0.76, bold=alarm))
     painter.setPen(look.colour("rust" if alarm else "faint"))
-    state = (
-        "link lost"
-        if c.failsafe
-        else "at its stop"
-        if c.cut
-        else "on its way"
-        if c.slow
-        else c.angle
-    )
+    state = _state(c)
     room = QRectF(
         title.left() + glyph_wide,
         box.top() + look.px(36),

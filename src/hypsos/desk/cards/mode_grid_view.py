@@ -286,12 +286,9 @@ class CellButton(QPushButton):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         lit = self.hasFocus() or self.underMouse()
-        painter.setPen(
-            QPen(
-                look.colour("ink" if self.hasFocus() else "sea" if lit or self.here else "line"),
-                2 if lit or self.here else 1,
-            )
-        )
+        marked = lit or self.here
+        edge = "sea" if marked else "line"
+        painter.setPen(QPen(look.colour("ink" if self.hasFocus() else edge), 2 if marked else 1))
         painter.setBrush(look.colour("sea_soft" if self.here else "field"))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 5, 5)
         box = QRectF(self.rect()).adjusted(7, 4, -7, -4)

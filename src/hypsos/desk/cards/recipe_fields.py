@@ -45,6 +45,13 @@ class RecipeFields(QFrame):
     def _path(self, field: str = "") -> str:
         return f"program.recipes[{self.index}]" + (f".{field}" if field else "")
 
+    def _bounds(self, parameter: Parameter) -> tuple[float, float]:
+        if parameter.kind == "seconds":
+            return 0, 60
+        if parameter.kind == "place":
+            return -100, 100
+        return type(self.recipe()).bounds(parameter.key)
+
     def _number(self, parameter: Parameter) -> NumberField:
         seconds = parameter.kind == "seconds"
 
@@ -56,11 +63,7 @@ class RecipeFields(QFrame):
             lambda: getattr(self.recipe(), parameter.key),
             lambda value: self._put_number(parameter, value),
             unit="s" if seconds else "%",
-            bounds=(0, 60)
-            if seconds
-            else (-100, 100)
-            if parameter.kind == "place"
-            else type(self.recipe()).bounds(parameter.key),
+            bounds=self._bounds(parameter),
             step=0.1 if seconds else 1.0,
             convert=as_share if parameter.of == "edge_deg" else None,
         )

@@ -66,13 +66,8 @@ class _StatementRow(QFrame):
         """How far it was searched, or why it is not."""
         reason = self.workbench.loaded.not_asked.get(self.statement, "")
         self.says.setText(f"Not asked: {reason}" if reason else searched or "not searched yet")
-        self.leave.setText(
-            "Ask it again"
-            if reason
-            else "Leave it out…"
-            if self.reason.isHidden()
-            else "Leave it out"
-        )
+        leave = "Leave it out…" if self.reason.isHidden() else "Leave it out"
+        self.leave.setText("Ask it again" if reason else leave)
 
     def _press(self) -> None:
         if self.workbench.loaded.not_asked.get(self.statement):

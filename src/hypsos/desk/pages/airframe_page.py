@@ -348,7 +348,8 @@ class AirframePage(StepPage):
         )
         lower = body.panel("lower_wing")
         surfaced = any(s.panel == "lower_wing" for s in body.surfaces)
-        self.boxes["second"].setCurrentIndex(0 if lower is None else 2 if surfaced else 1)
+        with_second = 2 if surfaced else 1
+        self.boxes["second"].setCurrentIndex(0 if lower is None else with_second)
         self.boxes["tail"].setCurrentIndex(list(choices.TAILS).index(choices.tail_choice(body)))
         elevators = (max(1, choices.count_of(body, "elevator")), choices.is_all_moving(body))
         known = list(ELEVATORS.values())

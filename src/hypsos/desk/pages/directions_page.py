@@ -342,9 +342,8 @@ class DirectionsPage(StepPage):
             widget.setEnabled(bool(steps))
         begun = bool(steps) and bool(self.answers.get(steps[self.at].key))
         whole = begun and self._complete(steps[self.at])
-        self.all_right.setText(
-            "Go on" if whole else "The rest as it should" if begun else "All as it should"
-        )
+        right = "The rest as it should" if begun else "All as it should"
+        self.all_right.setText("Go on" if whole else right)
         if not steps:
             clear(self._grid)
             self._title.setText("Plug in the leads first; then there is something to move.")

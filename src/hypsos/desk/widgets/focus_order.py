@@ -120,7 +120,8 @@ def focus_kept(page: QWidget) -> Iterator[None]:
         return
     after = list(focusables(page))
     same = [w for w in after if name and called(w) == name]
-    found = same[0] if same else after[min(place, len(after) - 1)] if after else None
+    near = after[min(place, len(after) - 1)] if after else None
+    found = same[0] if same else near
     if found is not None:
         found.show()
         found.setFocus(Qt.FocusReason.OtherFocusReason)

@@ -120,12 +120,13 @@ class GuardPicture(SpokenControl):
         painter.drawLine(QPointF(x, look.px(HEAD)), QPointF(x, foot))
         hot = here and (state == GuardState.ARMED or bool(self.runs))
         box = QRectF(x - look.px(46), look.px(3), look.px(92), look.px(HEAD - 5))
-        painter.setPen(
-            QPen(look.colour("rust" if hot else "sea" if here else "edge"), 2.0 if here else 1.0)
-        )
-        painter.setBrush(look.colour("rust" if hot else "sea" if here else "card"))
+        fill, edge, text = ("sea", "sea", "on_sea") if here else ("card", "edge", "ink")
+        if hot:
+            fill, edge, text = "rust", "rust", "on_rust"
+        painter.setPen(QPen(look.colour(edge), 2.0 if here else 1.0))
+        painter.setBrush(look.colour(fill))
         painter.drawRoundedRect(box, 5, 5)
-        painter.setPen(look.colour("on_rust" if hot else "on_sea" if here else "ink"))
+        painter.setPen(look.colour(text))
         painter.setFont(look.font(0.9, bold=here))
         painter.drawText(
             box, Qt.AlignmentFlag.AlignCenter, "Motor RUNS" if here and self.runs else WORDS[state]

@@ -81,11 +81,8 @@ class BehavioursOff:
     def hangs_on(self, group: Group) -> tuple[object, ...]:
         """All of the document on which it hangs what a group gives while it is off."""
         program, moved = self.model.program, {x.target for x in group.lines}
-        feeding = tuple(
-            p.line
-            for p in all_lines(self.model)
-            if p.line.target in {x.source for x in group.lines}
-        )
+        sources = {x.source for x in group.lines}
+        feeding = tuple(p.line for p in all_lines(self.model) if p.line.target in sources)
         leads = tuple(x for x in self.model.leads if x.target in moved)
         axes = tuple(program.felt(a) for a in program.axes)
         return (

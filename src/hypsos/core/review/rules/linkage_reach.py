@@ -55,6 +55,8 @@ def linkages(model: Model) -> Iterator[Finding]:
                     )
                     yield Finding("G1", "fault", where, text, seen=(part.name,))
         us = model.transmitter.us_per_percent
+        if ends.max() == ends.min():
+            continue  # its stops leave it no movement: there is no step to speak of
         slope = np.abs(np.diff(motion.degrees(np.linspace(ends.min(), ends.max(), 201), ARRAYS)))
         step = float(slope.max() / ((ends.max() - ends.min()) / 200.0 * us))
         if step > STEP_DEG:

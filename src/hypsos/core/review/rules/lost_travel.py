@@ -71,11 +71,9 @@ class LostTravel:
         """Command that a cut-off or a stop takes away from a surface."""
         lead, sampler = self.search.leads[name], self.search.reachable.sampler((name,))
         in_time = self.search.reachable.sampler((name,), in_time=True).model_slice.model
-        if (
-            lags(in_time, name, {k.name for k in self.search.reachable.grid.knobs})
-            or self.search.reachable.passes(sampler)
-            or (any(m.fade_s for m in in_time.program.modes) and self._fades_apart(sampler))
-        ):
+        late = lags(in_time, name, {k.name for k in self.search.reachable.grid.knobs})
+        fades = any(m.fade_s for m in in_time.program.modes)
+        if late or self.search.reachable.passes(sampler) or (fades and self._fades_apart(sampler)):
             self.search.partly["S2"] = SLOW
         self.search.straight("S2", sampler, (name,))
         standing = {found.side: found for found in self.reached(sampler, name, self.trims())}
@@ -106,9 +104,7 @@ class LostTravel:
         stop = "stop_neg" if centred < 0 else "stop_pos"
         over = abs(total) > LIMIT + LOST
         users = self._users(sampler, case, hands, name, side)
-        path = (
-            f"leads[{i}].{stop}" if not over else (users[0][1] if users else f"leads[{i}].{stop}")
-        )
+        path = users[0][1] if over and users else f"leads[{i}].{stop}"
         part = self.search.parts[name]
         by = " and ".join(f"{label} ({side_percent(part, x)})" for label, _, x in users[:3])
         text = (

@@ -83,13 +83,8 @@ class SwitchPositions:
                 return
             asks = asked(one.when)
             control = self.model.transmitter.control(asks.name)
-            if (
-                asks.realm
-                or asks.negated
-                or asks.position is None
-                or control is None
-                or not control.is_switch
-            ):
+            of_switch = not asks.realm and control is not None and control.is_switch
+            if not of_switch or asks.negated or asks.position is None:
                 return  # it goes by something else
             places.setdefault(asks.name, {})[asks.position] = one
         for switch, at in places.items():

@@ -76,12 +76,8 @@ def steering_preset(surface: Surface, failsafe: Failsafe | None) -> float:
     """How far a preset puts over a surface that pitches or yaws the model, in percent of its own
     sense; 0 where it is little, where it is another surface, or where somebody said that it is
     meant so."""
-    if (
-        failsafe is None
-        or failsafe.action != "preset"
-        or failsafe.meant
-        or surface.role not in (*PITCHES, "rudder")
-    ):
+    steers = surface.role in (*PITCHES, "rudder")
+    if failsafe is None or failsafe.action != "preset" or failsafe.meant or not steers:
         return 0.0
     return failsafe.value if abs(failsafe.value) > STEERS else 0.0
 

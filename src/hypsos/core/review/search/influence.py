@@ -102,11 +102,9 @@ def _goes(model: Model, line: MixLine) -> bool:
     """Whether what a line gives goes with something that has more than positions."""
     for name in knobs_of(model, line):
         control = model.transmitter.control(name)
-        if (
-            name in (*STICKS, "link_quality")
-            or name.endswith("_trim")
-            or (control is not None and not control.is_switch)
-        ):
+        if name in (*STICKS, "link_quality") or name.endswith("_trim"):
+            return True
+        if control is not None and not control.is_switch:
             return True
     return False
 
@@ -132,9 +130,8 @@ def _bent(
             return True, before
         own = moved.intersection(line.reads_shared())
         acting |= before | own
-        scaled = line.combine == "scale" and bool(
-            before | own
-        )  # a moved value times what moved values gave before
+        # a moved value times what moved values gave before
+        scaled = line.combine == "scale" and bool(before | own)
         if scaled and acting:
             return True, acting
     return False, acting

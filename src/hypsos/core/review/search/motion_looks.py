@@ -97,10 +97,7 @@ class MotionLooks:
         moved = sampler.plan.run(hands_situation(t, then), still.memory)
         before = _stands(still, len(cases), 1)
         after = _stands(moved, len(cases), frames)
-        found = [
-            ({n: x[rows] for n, x in before.items()}, {n: x[rows] for n, x in after.items()})
-            for rows in _rows_of(pairs)
-        ]
+        found = [(_only(before, rows), _only(after, rows)) for rows in _rows_of(pairs)]
         return [found[i : i + len(hands)] for i in range(0, len(found), len(hands))]
 
     def _hands_at(
@@ -120,6 +117,10 @@ class MotionLooks:
                 at[name][rows] = then[name][rows] = value
             at[act.control][rows], then[act.control][rows] = act.start, act.to
         return at, then
+
+
+def _only(stands: Stands, rows: slice) -> Stands:
+    return {n: x[rows] for n, x in stands.items()}
 
 
 def _rows_of(pairs: Sequence[tuple[MovedControl, Mapping[str, float]]]) -> list[slice]:

@@ -469,17 +469,8 @@ class ReachableCases:
     def way(self, case: int, sampler: CaseSampler, hands: Mapping[str, float]) -> list[SearchStep]:
         """The acts from power-up to a case, and then the hands as they are looked at."""
         steps = list(self.reach.way(int(self.nodes[case])))
-        at = {
-            k.name: v
-            for k, v in (
-                (k, float(x[0]))
-                for k, x in zip(
-                    self.grid.knobs,
-                    self.grid.values(self.hands[case : case + 1]).values(),
-                    strict=True,
-                )
-            )
-        }
+        stand = self.grid.values(self.hands[case : case + 1]).values()
+        at = {k.name: float(x[0]) for k, x in zip(self.grid.knobs, stand, strict=True)}
         rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs}
         for name, value in hands.items():
             if name in rests and abs(value - at.get(name, rests[name])) > 1e-9:

@@ -281,13 +281,11 @@ def brought(model: Model, name: str, place: float) -> Iterable[SearchStep]:
 
 def _pressed(model: Model, text: str | None, times: int) -> Iterator[SearchStep]:
     """A switch or a button brought to a position so many times, where a condition asks for one."""
-    asks = asked(text) if text is not None else None
-    if (
-        asks is None
-        or asks.position is None
-        or asks.negated
-        or model.transmitter.control(asks.name) is None
-    ):
+    if text is None:
+        return
+    asks = asked(text)
+    there = model.transmitter.control(asks.name) is not None
+    if asks.position is None or asks.negated or not there:
         return
     away = asks.position - 1 if asks.position else 1
     for _ in range(times):
@@ -314,14 +312,10 @@ def caption(model: Model, move: FindingMove) -> str:
         return f"{control_label(model, name)} {stick_words(name, to)}"
     if name.endswith("_trim"):
         low, high = control_bounds(model, name)
-        at = (
-            "to its low end"
-            if to <= low
-            else "to its high end"
-            if to >= high
-            else f"at {number(to, 1)} %"
-        )
-        return f"{name[:-5]} trim {at}"
+        trim = f"{name[:-5]} trim"
+        if to <= low:
+            return f"{trim} to its low end"
+        return f"{trim} to its high end" if to >= high else f"{trim} at {number(to, 1)} %"
     return f"{control_label(model, name)} at {number(to)} %"
 
 

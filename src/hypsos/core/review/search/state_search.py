@@ -274,26 +274,19 @@ class StateSearch:
         memory, power = self.nodes.memory[source], on[here]
         if not self._computed(memory[power], to[power]):
             self.complete = False
-            known = ~power | (
-                self._result[memory, to] >= 0
-            )  # what was computed before it became too much
-            source, memory, to, knobs, power = (
-                x[known] for x in (source, memory, to, knobs, power)
-            )
+            # what was computed before it became too much
+            known = ~power | (self._result[memory, to] >= 0)
+            source, memory, to = source[known], memory[known], to[known]
+            knobs, power = knobs[known], power[known]
         then = np.where(power, self._result[memory, to], memory).astype(np.intp)
         if self._judge is not None:
-            for knob, mine in (
-                (k, np.flatnonzero(power & (knobs == k)))
-                for k in dict.fromkeys(k for k, _, _ in acts)
-            ):
+            for knob in dict.fromkeys(k for k, _, _ in acts):
+                mine = np.flatnonzero(power & (knobs == knob))
                 if mine.size:
                     at, whence = to[mine], source[mine]
                     before = self._place[memory[mine], self.nodes.hands[whence]].astype(np.intp)
-                    self._judge(
-                        Edges(
-                            knob, whence, before, self._place[memory[mine], at].astype(np.intp), at
-                        )
-                    )
+                    after = self._place[memory[mine], at].astype(np.intp)
+                    self._judge(Edges(knob, whence, before, after, at))
         return self._added(then, to, source, knobs)
 
     def _ticks(self, nodes: Places) -> None:

@@ -211,16 +211,12 @@ class SurfaceSearch:
             )
         rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs}
         decided = {k.name for k in self.reachable.grid.knobs}
-        all_hands = {
-            n: float(x[0]) for n, x in self.reachable.hands_at(np.array([case], np.intp)).items()
-        } | dict(hands)
+        in_case = self.reachable.hands_at(np.array([case], np.intp))
+        all_hands = {n: float(x[0]) for n, x in in_case.items()} | dict(hands)
         for name, value in all_hands.items():
-            rest = rests.get(name, 0.0)
-            if (
-                name not in sampler.model_slice.free
-                and abs(value - rest) > 1e-6
-                and not (modes and name in decided and name not in hands)
-            ):
+            away = abs(value - rests.get(name, 0.0)) > 1e-6
+            told_by_mode = modes and name in decided and name not in hands
+            if away and name not in sampler.model_slice.free and not told_by_mode:
                 said.append(caption(self.model, FindingMove(0.0, name, value)))
         return (
             f"with {', '.join(said)}".replace("with in ", "in ", 1)
