@@ -28,6 +28,7 @@ CASES = {
     "items": ([1, 2, 3], [1, 9, 3], [1, 2, 8], [1, 9, 8]),
     "a longer list goes over whole": ([1, 2], [1, 2, 3], [7, 2], [1, 2, 3]),
     "a list that grew there is kept": ([1, 2], [1, 2], [1, 2, 3], [1, 2, 3]),
+    "an item that grew, no names to go by": ([[1]], [[1], [2]], [[5]], [[1], [2]]),
     "inside": (
         {"a": {"b": [1, 2]}},
         {"a": {"b": [1, 5]}},
@@ -35,6 +36,56 @@ CASES = {
         {"a": {"b": [3, 5]}, "c": 1},
     ),
 }
+
+
+def mixes(**gains: int) -> list[dict[str, Any]]:
+    return [{"name": name, "gain": gain} for name, gain in gains.items()]
+
+
+BY_NAME = {
+    "one gone there, the next edited here": (
+        mixes(a=1, b=2, c=3), mixes(a=1, b=9, c=3), mixes(b=2, c=3), mixes(b=9, c=3),
+    ),
+    "one gone and one come there, so the list is as long as before": (
+        mixes(a=1, b=2), mixes(a=1, b=9), mixes(b=2, c=3), mixes(b=9, c=3),
+    ),
+    "added here, edited there": (
+        mixes(a=1, b=2), mixes(a=1, x=5, b=2), mixes(a=7, b=2), mixes(a=7, x=5, b=2),
+    ),
+    "taken out here, edited there": (
+        mixes(a=1, b=2), mixes(b=2), mixes(a=1, b=8), mixes(b=8),
+    ),
+    "added here and there": (
+        mixes(a=1), mixes(a=1, x=5), mixes(a=1, y=6), mixes(a=1, x=5, y=6),
+    ),
+    "renamed there, edited here": (
+        mixes(a=1, b=2), mixes(a=1, b=9), mixes(a=1, z=2), mixes(a=1, z=9),
+    ),
+    "renamed here, edited there": (
+        mixes(a=1, b=2), mixes(a=1, z=2), mixes(a=1, b=9), mixes(a=1, z=9),
+    ),
+    "moved here, edited there": (
+        mixes(a=1, b=2, c=3), mixes(c=3, a=1, b=2), mixes(a=1, b=8, c=3), mixes(c=3, a=1, b=8),
+    ),
+    "moved there, edited here": (
+        mixes(a=1, b=2), mixes(a=9, b=2), mixes(b=2, a=1), mixes(b=2, a=9),
+    ),
+    "gone there, edited here": (
+        mixes(a=1, b=2), mixes(a=1, b=9), mixes(a=1), mixes(a=1, b=9),
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("case", BY_NAME)
+def test_parts_are_known_by_name_wherever_they_stand(case: str) -> None:
+    before, after, newer, wanted = BY_NAME[case]
+    assert _carried(before, after, newer) == wanted
+
+
+def test_two_windows_that_add_another_part_of_one_name_are_told_so() -> None:
+    with pytest.raises(DocumentError, match="both windows have added x, and not the same"):
+        _carried(mixes(a=1), mixes(a=1, x=5), mixes(a=1, x=6))
+    assert _carried(mixes(a=1), mixes(a=1, x=5), mixes(a=1, x=5)) == mixes(a=1, x=5)
 
 
 @pytest.mark.parametrize("case", CASES)

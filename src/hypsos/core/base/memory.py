@@ -112,6 +112,8 @@ def latch(on: Flag, off: Flag, memory: Memory, key: str) -> Flag:
         out = memory.after[key] = bool((on or last) and not off)
         return out
     on, off = np.broadcast_arrays(on, off)
+    # each frame goes by the latest one in which anything was said, and by the state before the
+    # run where nothing has been said yet
     index = _latest(on | off)
     value = np.take_along_axis(on & ~off, np.maximum(index, 0), axis=-1)
     flags = np.where(index >= 0, value, _spread(last, False, on)[..., None])
@@ -135,6 +137,7 @@ def on_delay(x: Flag, t_s: Signal, delay_s: float, memory: Memory, key: str) -> 
         memory.pending |= x and not come
         return come
     start, t = _spread(last, math.nan, x), np.asarray(t_s)
+    # the stretch of truth in which a frame lies began after the latest false frame
     index = _latest(~x)
     since = t[np.minimum(index + 1, x.shape[-1] - 1)]
     since = np.where(index < 0, np.where(np.isnan(start), t[0], start)[..., None], since)
@@ -156,6 +159,7 @@ def off_delay(x: Flag, t_s: Signal, delay_s: float, memory: Memory, key: str) ->
         return x or goes_on
     t = np.asarray(t_s)
     previous = np.concatenate([_spread(was, False, x)[..., None], x[..., :-1]], axis=-1)
+    # the fall is the first false frame; while the input is true it is that frame itself
     index = _latest(previous | x)
     fallen = np.where(index >= 0, t[np.maximum(index, 0)], _spread(since, math.nan, x)[..., None])
     with np.errstate(invalid="ignore"):
@@ -213,6 +217,7 @@ def counted(
         return count
     before = np.concatenate([_spread(was, False, x)[..., None], x[..., :-1]], axis=-1)
     steps = np.cumsum(before & (not memory.instant), axis=-1)
+    # counted from the latest reset on: the running total less what it was there
     index = _latest(np.broadcast_to(anew, x.shape))
     since = np.take_along_axis(steps, np.maximum(index, 0), axis=-1)
     out = np.asarray(
@@ -243,6 +248,7 @@ def spell(x: Flag, t_s: Signal, every_s: float, memory: Memory, key: str) -> Fla
     start = np.where(index >= 0, t[np.maximum(index, 0)], since)
     with np.errstate(invalid="ignore"):
         count = np.where(x, np.floor((t - start + EPS) / every_s), 0)
+    # due again where one more whole interval has passed since the frame before
     out: Flags = begins | (x & (count > np.concatenate([[times], count[:-1]])))
     memory.after[key] = (bool(x[-1]), float(start[-1]) if x[-1] else math.nan, int(count[-1]))
     return out
@@ -284,6 +290,8 @@ def slow(
         return y
     start = x[..., 0] if last is None else _spread(last, 0.0, x)
     rows, frames = int(np.prod(x.shape[:-1], dtype=int)), x.shape[-1]
+    # many rows go together, a frame at a time; of a few each goes by itself, and only the
+    # stretches at the limit are walked
     if rows > 64 or frames == 1:
         out = np.empty_like(x)
         at = start
@@ -316,6 +324,7 @@ def _slow_between(
     edges = [0, *(np.flatnonzero(other) + 1).tolist(), x.shape[-1]]
     out = np.empty(x.shape)
     state, pending = memory.before.get(key), False
+    # within a piece nothing stops or starts: a row is held all through it, or runs as usual
     for a, b in itertools.pairwise(edges):
         piece = Memory(
             before={} if state is None else {key: state},
@@ -349,6 +358,7 @@ def _slow_row(x: Array, start: float, up: float, down: float) -> Array:
         while i < end:
             target = values[i]
             y = min(max(target, y - down), y + up)
+            # it has caught up: from here on it goes as it comes until the limit bites again
             if y == target:
                 break
             out[i] = y
@@ -393,6 +403,7 @@ def stepped(
     events = _anywhere(step != 0) | _anywhere(lost)
     out = np.empty(step.shape)
     now, at = np.array(_spread(last, 0.0, step), float), 0
+    # between two events nothing changes
     for i in np.flatnonzero(events).tolist():
         out[..., at:i] = now[..., None]
         kept = np.where(lost[..., i], 0.0, now)
@@ -429,6 +440,7 @@ def machine(
     for x in flags:
         changed[1:] |= _anywhere(x[..., 1:] != x[..., :-1])
     changed[0] = True
+    # two frames after a change the machine has come to rest
     walked = np.flatnonzero(changed | np.roll(changed, 1) | np.roll(changed, 2))
     states: tuple[Flag, ...] = tuple(_spread(s, False, flags[0]) for s in state)
     found = np.empty((start, len(walked), *flags[0].shape[:-1]), bool)

@@ -86,6 +86,7 @@ class LogicOrder:
         latches."""
         latches = [m for m in members if m in self.breaks_circles]
         between = [m for m in members if m not in self.breaks_circles]
+        # a latch is seen by the others as it was a frame ago, so it makes nobody wait for it
         deps = {m: [d for d in self.deps[m] if d in between] for m in between}
         groups = components(deps)
         closed = any(len(group) > 1 or group[0] in deps[group[0]] for group in groups)

@@ -189,6 +189,8 @@ class MixPlan:
             slowed = self._slowed(target, steps, given)
             wanted, presets = target in why, self._presets.get(target)
             total, parts = self._sum(target, given.main, slowed, backend, wanted)
+            # while modes fade, each of them sums the frames of the fade by itself, and the sums
+            # are blended: a response that bends would make something else of blended sources
             if frames is not None:
                 cut = {
                     key: (backend.cut(full, frames), backend.cut(value, frames))
@@ -199,6 +201,8 @@ class MixPlan:
                 for i, part in enumerate(parts):
                     amount = given.blend(part.amount, (mine[i].amount for _, mine in faded))
                     parts[i] = part._replace(amount=amount)
+                # lines further on read, in each mode's view, what that mode alone makes of this
+                # sum
                 for view, (mine, _) in zip(given.fades, faded, strict=True):
                     view.signals[target] = mine + (
                         presets.values[view.mode] if presets is not None else 0.0
@@ -208,6 +212,7 @@ class MixPlan:
                 total = total + preset
                 parts.append(Contribution("Mode preset", "preset", preset, "program.modes"))
             if wanted:
+                # a slow that has arrived and a preset of 0 explain nothing
                 why[target] += [
                     p
                     for p in parts
@@ -222,11 +227,15 @@ class MixPlan:
         world, backend = given.world, given.world.backend
         now = {t: world.signals[t] for t in self.motors if t not in self.late}
         if self.late:
+            # a slow of a motor's own line is held at idle until the guard arms it and sets out
+            # from there: so where it begins counts as well as where it ends
             late = self._unslowed(given, given.main, given.fades, self.late)
             begin = self._unslowed(given, given.main, given.fades, self.late, True)
             now |= {t: backend.maximum(late[t], begin[t]) for t in late}
         if not self._slow_in_cone and given.track.frames is None:
             return now
+        # the mode that is being entered, with nothing under way: what would come out although
+        # nobody moves a hand
         end = self._unslowed(given, given.entered, [], self.cone)
         return {t: backend.maximum(now[t], end[t]) for t in now}
 
@@ -302,6 +311,7 @@ class MixPlan:
         stopped = given.stopped if target in self.motors else False
         for step in steps:
             line = step.line
+            # what reads something that is on its way is on its way itself
             if line.source in given.moving:
                 given.moving.add(target)
             if step.slow:
@@ -311,6 +321,7 @@ class MixPlan:
                     full, line.in_s, line.out_s, given.frame_s, given.memory, step.key, stopped
                 )
                 out[step.key] = (full, value)
+                # while the guard stops them, motors are held: nothing of theirs is on its way
                 if not backend.never(
                     backend.differs(value + full * 0.0, full)
                 ) and not backend.always(stopped):
@@ -375,6 +386,7 @@ class MixPlan:
             if line.combine == "scale":
                 value = backend.where(active, total * (value / 100.0 - 1.0), 0.0)
                 parts.append(Contribution(line.name, "mix", value, step.path))
+            # it replaces, and gives to the other of the two sums: of this one nothing is left
             elif line.by_angle != turned:
                 parts = [
                     Contribution(p.label, p.kind, backend.where(active, 0.0, p.amount), p.path)

@@ -70,6 +70,7 @@ class Output:
         self._stored = model.receiver.stored
         preset = safe.value if safe.action == "preset" else self.rest
         self._fallback = float(servo_percent(preset, self.lead, FRAME)[2])
+        # a preset at or below idle means *off*: the idle pulse itself, wherever it lies
         if self.motor and preset <= IDLE:
             self._fallback = self._idle
         self._silent_rest = self._idle if self.motor else self.lead.direction * self.rest
@@ -101,6 +102,7 @@ class Output:
         curved = bent(slowed, lead, backend)
         moved, centred, stopped = servo_percent(slowed, lead, backend)
         sent = backend.where(asked.armed, stopped, self._idle) if self.motor else stopped
+        # the pulse is there at once; the servo follows it in its own time
         got, pulses, acting = self._receive(sent, received, memory, held_key)
         turned = got
         if not self.motor:
@@ -110,6 +112,7 @@ class Output:
         stand, pct, us = self._pulse(got, turned, pulses, backend)
         if parts is not None:
             sense = self._sense
+            # the path from the sum to the part: each step is explained by what it changes
             stages = (
                 total,
                 guarded,
@@ -184,6 +187,7 @@ class Output:
         heard_key, ready_key = self._controller_keys
         if not memory.first:
             memory.before.setdefault(ready_key, True)
+        # without the flight battery the controller hears nothing, and the second begins anew
         at_idle = fed & (us > 0) & (stand <= IDLE + EPS)
         was_pending = memory.pending
         heard = on_delay(at_idle, received.t_s, IDLE_HEARD_S, memory, heard_key)
@@ -228,6 +232,8 @@ class Output:
             return last, heard, acting
         if self._action == "no pulses":
             return last, heard & backend.not_(acting), acting
+        # a receiver that has stored its failsafe has it before it ever heard the transmitter;
+        # one that is sent it has to have heard it
         acts = acting if self._stored else acting & known
         return backend.where(acts, self._fallback, last), heard | acts, acting
 

@@ -4,7 +4,7 @@ may make it go further than the places that are looked at show."""
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 
 from hypsos.core.dependencies.graph import graph
 from hypsos.core.document.document import Model
@@ -24,8 +24,19 @@ def blocks_of(model: Model, target: str) -> list[frozenset[str]]:
     sets.append(frozenset().union(*(knobs_of(model, x) for x in lines if x.by_angle)))
     if any(x.combine != "add" for x in lines):
         sets = [frozenset().union(*sets)]
+    return joined(sets)
+
+
+def joined(sets: Iterable[frozenset[str]]) -> list[frozenset[str]]:
+    """Sets that have a member in common as one, however long the chain; in the order of their
+    members, without the empty one.
+
+    >>> [sorted(x) for x in joined([frozenset("ab"), frozenset("d"), frozenset("bc")])]
+    [['a', 'b', 'c'], ['d']]
+    """
     blocks: list[frozenset[str]] = []
     for found in sets:
+        # it joins every block with which it has a member in common, and these become one
         met = [b for b in blocks if b & found]
         blocks = [b for b in blocks if b not in met]
         blocks.append(found.union(*met))
@@ -42,6 +53,8 @@ def lags(model: Model, target: str, reachable: Collection[str]) -> bool:
         slow_above = slow & graph(model).sums_behind(line.signals() - {target})
         if not line.in_s and not line.out_s and not slow_above:
             continue
+        # a slow line by itself goes no further on its way than at its end; only out of step with
+        # others it may
         others = [x for x in lines if x is not line]
         if _out_of_step(model, line, others, reachable) or any(
             lags(model, n, reachable) for n in slow_above
@@ -122,6 +135,8 @@ def _bent(
     for line in (x for x in model.program.mixes if x.target == target):
         before: set[str] = set()
         for name in line.signals():
+            # the way to the sum is gone through from its far end: what acts there acts on all
+            # that follows
             found, more = _bent(model, name, moved, seen | {target})
             if found:
                 return True, before
@@ -153,6 +168,7 @@ def _line_bends(line: MixLine, before: set[str], moved: set[str]) -> bool:
     what it reads."""
     response, asked_for = line.response, line.reads_shared()
     own = moved.intersection(asked_for)
+    # two points are a straight line, and a straight line goes furthest at an end
     curved = response is not None and (len(response.points) > 2 or response.live_from is not None)
     if before and (curved or line.differential):
         return True

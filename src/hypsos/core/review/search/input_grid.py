@@ -110,6 +110,8 @@ class InputGrid:
         ):
             count = len(knob.values)
             for to in range(count):
+                # a hand takes a switch through its positions one by one; a stick it puts
+                # anywhere
                 here = np.flatnonzero((np.abs(at - to) == 1) if knob.steps else (at != to))
                 if here.size:
                     yield n, here, numbers[here] + (to - at[here]) * stride
@@ -151,6 +153,7 @@ class _Places:
         if control is not None and control.is_switch:
             positions = tuple(float(i) for i in range(len(control.positions)))
             return Knob(name, positions, 0, control.kind == "switch")
+        # there or not there
         values = {0.0, 1.0} if name in ("link", "power") else self._travelled(name)
         told = tuple(sorted(values | {self._rest[name]}))
         return Knob(name, told, told.index(self._rest[name]))
@@ -164,6 +167,7 @@ class _Places:
         fed = self._bends and name in self._feeding
         values = set(_intervals(self._levels.get(name, set()), low, high, fed))
         if fed:
+            # its place itself is read: both ends, the middle and wherever a response bends
             values |= {low, high, self._rest[name], *self._bent(name, low, high)}
             values |= self._more_between(values)
         elif both_sides_alike(self.model, name):
@@ -257,6 +261,8 @@ def _levels(model: Model) -> dict[str, set[Cut]]:
     out: dict[str, set[Cut]] = {}
 
     def add(name: str, *cuts: Cut) -> None:
+        # a condition that reads a gate reads what the gate lets through, so this is a level of
+        # that signal; a gate may read a gate
         for _ in range(len(gates)):
             name = gates.get(name, name)
         out.setdefault(name, set()).update(cuts)
@@ -298,6 +304,8 @@ def _sources(model: Model) -> dict[str, set[float]]:
             found.add(0.0)
         if line.differential_off is not None:
             out.setdefault(line.differential_off, set()).update((0.0, 100.0))
+    # where one line alone feeds a sum, a bend of what reads the sum is one of the line's source,
+    # too
     for _ in range(DEEPEST_SUMS):
         for target, lines in feeding.items():
             if len(lines) == 1 and target in out:
@@ -334,6 +342,7 @@ def _bends(
     own = {p for p in sources.get(name, set()) if low < p < high}
     for axis in model.program.axes:
         if axis.control == name:
+            # expo and rates bend in the middle
             own |= {0.0} if axis.command != "thrust" else set()
             own |= set(_through(model, axis, sources.get(axis.command, set())))
     return {v for v in (round(v, 3) for v in own) if low < v < high}
@@ -349,6 +358,8 @@ def _through(model: Model, axis: Axis, points: set[float]) -> Iterator[float]:
     if axis.curve is not None:
         yield from (sense * p[0] for p in axis.curve.points)
     trim = f"{axis.command}_trim"
+    # a trim adds to the command, so a point is reached elsewhere with every trim; its ends bound
+    # that
     trims = (
         {0.0}
         if axis.trim is None
@@ -360,6 +371,7 @@ def _through(model: Model, axis: Axis, points: set[float]) -> Iterator[float]:
         command = np.asarray(
             shaped(sense * GRID, curve, setting, from_idle=axis.command == "thrust")
         )
+        # backwards from the command to the stick: where what is shaped crosses the point
         for p in {p - t for p in points for t in trims}:
             yield from _crossed(GRID, command, p)
 

@@ -20,6 +20,15 @@ from hypsos.core.review.search.motor_replay import ARMED, MotorReplay
 from hypsos.core.review.search.replay import Check, Played, Proof, Replay
 from hypsos.core.review.search.state_search import Edges, SearchStep, StateSearch
 
+STANDS, PULSES, FAILSAFE = 1, 2, 3
+"""What is looked at of each motor's lead: where the motor stands in percent, whether there are
+pulses, whether the failsafe acts. Column 0 of the table is the guard's state."""
+
+
+def column(lead: int, what: int) -> int:
+    """The column of what is looked at, for a motor's lead by its number."""
+    return what + 3 * lead
+
 
 class SearchedMotors(Protocol):
     """The search of everything that can happen to the motors of a model, as its rules see it."""
@@ -110,7 +119,7 @@ class MotorAct:
 
     def failsafe_acted(self, n: int) -> Flags:
         """Where the failsafe acted on a motor before it."""
-        return np.asarray(self.before[:, 3 + 3 * n] > 0)
+        return np.asarray(self.before[:, column(n, FAILSAFE)] > 0)
 
     def moved(self, control: str) -> Array:
         """By how much it moves a control."""

@@ -17,7 +17,16 @@ from hypsos.core.review.findings import Finding
 from hypsos.core.review.search.input_grid import grid_of
 from hypsos.core.review.search.model_slice import ModelSlice, slice_of
 from hypsos.core.review.search.motor_replay import ARMED, MORE, TURNS, MotorReplay
-from hypsos.core.review.search.motor_rule import BrokenWay, MotorAct, MotorRule, MotorStates
+from hypsos.core.review.search.motor_rule import (
+    FAILSAFE,
+    PULSES,
+    STANDS,
+    BrokenWay,
+    MotorAct,
+    MotorRule,
+    MotorStates,
+    column,
+)
 from hypsos.core.review.search.replay import Played, Proof, Replay, brought, captions, lived, proved
 from hypsos.core.review.search.state_search import TICK, WAIT, Edges, SearchStep, StateSearch
 
@@ -84,8 +93,8 @@ class MotorSearch:
 
     def stand(self, table: Array, lead: int) -> Array:
         """Where a motor stands, in percent of its pulse; idle where there are no pulses."""
-        out: Array = np.where(table[..., 2 + 3 * lead] > 0, table[..., 1 + 3 * lead], -100.0)
-        return out
+        pulses, stands = table[..., column(lead, PULSES)] > 0, table[..., column(lead, STANDS)]
+        return np.asarray(np.where(pulses, stands, -100.0))
 
     def risen(self, table: Array, lead: int) -> Array:
         """The same counted from where it stands with nothing asked of it."""
@@ -99,6 +108,8 @@ class MotorSearch:
         key, depth = (rule.code, lead, edges.knob), self.reach.depth
         i = int(np.argmax(np.where(where, more, -np.inf)))
         held, worst = self._first.get(key), self._worst.get(key)
+        # situations come in the order of their acts, so the first of a kind has one of the
+        # shortest ways
         first = held is None or (held.depth == depth and more[i] > held.more + 1e-9)
         if not first and worst is not None and more[i] <= worst.more + 1e-9:
             return
@@ -138,7 +149,7 @@ class MotorSearch:
         held = table[:, 0] != ARMED
         for n in range(len(self.leads)):
             turns = good & (self.stand(table, n) > -100.0 + TURNS)
-            acting = (table[:, 3 + 3 * n] > 0) & power & ~link
+            acting = (table[:, column(n, FAILSAFE)] > 0) & power & ~link
             for rule in self.rules:
                 wrong = rule.in_states(MotorStates(turns, acting, held, link))
                 found = np.flatnonzero(False if wrong is None else wrong)
@@ -155,9 +166,8 @@ class MotorSearch:
     def shortest(self, nodes: Places, stands: Array, count: int) -> list[int]:
         """The situations with the shortest ways, of equally short ones those in which the motor
         runs most."""
-        early = np.argsort(nodes, kind="stable")[
-            :LOOKED_AT
-        ]  # they were found in the order of their acts
+        # they were found in the order of their acts
+        early = np.argsort(nodes, kind="stable")[:LOOKED_AT]
         found = [(self._acts_to(int(nodes[i])), -float(stands[i]), int(nodes[i])) for i in early]
         return [x for _, _, x in sorted(found)[:count]]
 
@@ -169,11 +179,13 @@ class MotorSearch:
         """The acts of the hands that lead to a situation."""
         free = self.model_slice.free
         steps = self.reach.way(node)
-        return [
-            x
-            for s in steps
-            for x in (brought(self.model, free[s.control], s.to) if s.control in free else (s,))
-        ]
+        out: list[SearchStep] = []
+        for step in steps:
+            if step.control in free:
+                out += brought(self.model, free[step.control], step.to)
+            else:
+                out.append(step)
+        return out
 
     # -- what is said ----------------------------------------------------------------------------
 
@@ -182,6 +194,7 @@ class MotorSearch:
         for rule in self.rules:
             yield from rule.beside()
         told: dict[tuple[str, str], int] = {}
+        # the shortest first: of ways with one and the same cause only a few are told
         for key in sorted(self._first, key=lambda k: (k[0], self._first[k].depth, k[1], k[2])):
             if self.stopped():
                 return  # each of them is played first
@@ -240,6 +253,8 @@ class MotorSearch:
         same."""
         rule, later = broken.rule, broken.knob == WAIT
         check = rule.check(broken.lead, later)
+        # a pilot puts the switches right before the battery goes in; told so, if it leads to the
+        # same
         usual = lived(self.model, way) if rule.as_lived and not later else way
         if usual != way:
             proof = proved(self.stage, usual, check)

@@ -244,9 +244,8 @@ class ReachableCases:
             return held[1]
         seen = model_slice
         if not angles:
-            turned = {
-                x.target for x in model_slice.model.program.mixes if x.by_angle
-            }  # there the percent hang on the angles
+            # where lines are by angle the percent hang on the linkage; elsewhere it is left out
+            turned = {x.target for x in model_slice.model.program.mixes if x.by_angle}
             straight = {"linkage": None, "measured": ()}
             leads = tuple(
                 x if x.target in turned else x.changed(straight) for x in model_slice.model.leads
@@ -276,12 +275,14 @@ class ReachableCases:
         """Whether something decides for a frame or two that decides nowhere for longer."""
         if not self._moving or not len(next(iter(self._moving.values()), ())):
             return False
+        # the same columns are made of what passes as of what lasts
         settled, self.columns = self.columns, self._moving
         passing = list(self.deciders(sampler))
         self.columns = settled
         lasting = list(self.deciders(sampler))
         if not lasting:
             return False
+        # coded together, so that equal rows have equal numbers
         both = coded([np.concatenate([a, b]) for a, b in zip(lasting, passing, strict=True)])
         return not np.isin(both[len(lasting[0]) :], both[: len(lasting[0])]).all()
 
@@ -350,6 +351,7 @@ class ReachableCases:
         for own, mine in self.kinds(sampler, cases):
             here = self.numbers(sampler, own, fixed or {})
             room = max(1, most * len(mine) // max(1, len(cases)))
+            # of more than there is room for every so many-th, evenly
             step = -(-len(here) * len(mine) // room)
             if step > 1:
                 whole, here = False, here[::step]
@@ -377,6 +379,7 @@ class ReachableCases:
                 classes = self._class(sampler, knob)
                 good = [i for i in good if classes[i] == own[knob.name]]
             if knob.name in fixed:
+                # where its class lets it; else wherever the class allows
                 good = [i for i in good if abs(knob.values[i] - fixed[knob.name]) < 1e-6] or good
             if knob.name in once:
                 good = good[:1] or (0,)
@@ -394,9 +397,8 @@ class ReachableCases:
         key = (knob, self._is_switch(sampler, knob.name))
         if key not in self._class_of:
             values = np.array(knob.values)
-            alike = both_sides_alike(
-                self.model_slice.model, knob.name
-            )  # what is searched at one side stands for the other
+            # what is searched at one side stands for the other
+            alike = both_sides_alike(self.model_slice.model, knob.name)
             found = interval(self.model_slice.model, knob.name, np.abs(values) if alike else values)
             self._class_of[key] = (values.astype(np.intp) if key[1] else found).tolist()
         return self._class_of[key]
@@ -538,6 +540,7 @@ def coded(columns: Sequence[NDArray[Any]]) -> NDArray[np.int64]:
     for x in columns:
         x = x.astype(np.int64)
         low, size = int(x.min()), int(x.max()) - int(x.min()) + 1
+        # before the number overflows it is replaced by its rank, which tells the same rows apart
         if room * size > 2**62:
             _, code = np.unique(code, return_inverse=True)
             room = int(code.max()) + 1

@@ -32,7 +32,7 @@ from hypsos.core.base.backends import Array, Places
 from hypsos.core.dependencies.graph import asked_by, graph
 from hypsos.core.document.document import Model
 from hypsos.core.parts.mix_lines import MixLine
-from hypsos.core.review.search.influence import blocks_of, knobs_of
+from hypsos.core.review.search.influence import blocks_of, joined, knobs_of
 from hypsos.core.review.search.reachable_cases import CaseSampler, ReachableCases, alike
 
 MOST_OF_PART = 200_000
@@ -76,11 +76,14 @@ class SeparableInputs:
         """Whether every place is among the situations; of very many only some are."""
         alone = each or bool(put)
         both = [(reachable, sampler), *([beside] if beside is not None else [])]
+        # part 0 has no controls: everything at rest; what the others add is counted from there
         self.like = [self._alike(both, targets, block, alone) for block in self.sets]
         rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs} | dict(fixed or {})
         rows: list[tuple[Places, Places, Places]] = []
         room = MOST_TOGETHER
         for part, block in enumerate(self.sets):
+            # the other sets stay where they rest, for what a set adds is the same wherever they
+            # stand
             still = {n: v for n, v in rests.items() if n not in block or n in (fixed or {})}
             for own, mine in reachable.kinds(sampler, self.cases[np.unique(self.like[part])]):
                 here = self._thinned(
@@ -92,8 +95,8 @@ class SeparableInputs:
                 room -= len(owners)
                 rows.append((owners, np.tile(here, len(mine)), np.full(len(owners), part, np.intp)))
         none = np.zeros(0, np.intp)
-        joined = [np.concatenate(x) for x in zip(*rows, strict=True)] or [none, none, none]
-        self.owners, self.numbers, self.parts = joined
+        whole = [np.concatenate(x) for x in zip(*rows, strict=True)] or [none, none, none]
+        self.owners, self.numbers, self.parts = whole
         self.places = np.searchsorted(self.cases, self.owners)
         """The place in ``cases`` of the case of every situation."""
 
@@ -144,6 +147,7 @@ class SeparableInputs:
             total, hands = start.copy(), at.copy()
             for part in range(1, len(self.sets)):
                 best = self.best(part, side * values)
+                # what this set adds at the most, in every case as in the one that stands for it
                 total += (values[best] - start[self.places[best]])[self.like[part]]
                 hands += (self.numbers[best] - at[self.places[best]])[self.like[part]]
             i = int(np.argmax(side * total))
@@ -153,6 +157,7 @@ class SeparableInputs:
         """The situation of a part in which something is most: for every case that stands for
         others; for one that does not, any."""
         here = np.flatnonzero(self.parts == part)
+        # case by case, in each the most first: so the first of each case is what is wanted
         order = here[np.lexsort((-values[here], self.places[here]))]
         stands, first = np.unique(self.places[order], return_index=True)
         out = np.zeros(len(self.cases), np.intp)
@@ -165,11 +170,8 @@ def _sets(
 ) -> list[frozenset[str]]:
     """The controls in sets, those that act on each other together; without sets of which no control
     is told apart."""
-    sets: list[frozenset[str]] = []
-    for found in [*more, *(block for target in targets for block in blocks_of(model, target))]:
-        met = [other for other in sets if other & found]
-        sets = [other for other in sets if not other & found] + [found.union(*met)]
-    return [block for block in sorted(sets, key=sorted) if block & names]
+    blocks = [block for target in targets for block in blocks_of(model, target)]
+    return [block for block in joined([*more, *blocks]) if block & names]
 
 
 def _deciders(

@@ -52,6 +52,12 @@ PIECE = 32_768
 MOST_CELLS = 16_000_000
 """Situations that are kept apart at the most: memories times combinations of the hands."""
 WAIT, TICK = -1, -2
+"""Kinds of act that are none of the hands': time passed until delays ended; a frame passed."""
+_WAITS = -3
+"""From here downwards an act is the wait for the set of delays at that place of ``_sets``."""
+OFF = 0
+"""The memory of a receiver without power: nothing is remembered, hands move and nothing is
+computed."""
 
 
 class SearchStep(NamedTuple):
@@ -146,6 +152,7 @@ class StateSearch:
             return True
         if need * self.grid.size > MOST_CELLS:
             return False
+        # twice as many each time, so that growing costs no more than computing
         rows = min(max(need, 2 * have), max(need, MOST_CELLS // self.grid.size))
         for name in ("_result", "_place", "_node"):
             old = getattr(self, name)
@@ -161,9 +168,10 @@ class StateSearch:
         missing = np.flatnonzero(self._result[memory, hands] < 0)
         if not missing.size:
             return True
+        # each cell once; those without power apart, for they begin without a memory
         keys = np.unique(memory[missing].astype(np.int64) * self.grid.size + hands[missing])
         rows, cells = keys // self.grid.size, keys % self.grid.size
-        first = rows == 0
+        first = rows == OFF
         for here in (first, ~first):
             for start in range(0, int(here.sum()), PIECE):
                 if self.situations >= self.most or self._stopped():
@@ -251,6 +259,8 @@ class StateSearch:
             then = self._result[memory, hands].astype(np.intp)
             known = len(self.nodes.memory)
             moved = then != memory
+            # a frame in which nothing moves may still change what is remembered: until it comes
+            # to rest these are situations of the same layer
             self._added(then[moved], hands[moved], open_[moved], TICK)
             open_ = np.arange(known, len(self.nodes.memory))
             whole.append(open_)
@@ -266,7 +276,8 @@ class StateSearch:
 
     def _acted(self, nodes: Places, acts: Sequence[tuple[int, Places, Places]]) -> Places:
         """What some acts of the hands lead to, judged."""
-        on = self.nodes.memory[nodes] > 0  # without power hands move, and nothing is computed
+        on = self.nodes.memory[nodes] != OFF
+        # the frames without power need no engine: told apart, so that they are not computed
         parts = [(k, here[f], to[f]) for k, here, to in acts for f in (~on[here], on[here])]
         here, to = (np.concatenate([x[i] for x in parts]) for i in (1, 2))
         knobs = np.repeat([k for k, _, _ in parts], [len(x) for _, x, _ in parts])
@@ -294,14 +305,10 @@ class StateSearch:
         the frames after."""
         if self._judge is None:
             return
-        memory, hands, parent = (
-            self.nodes.memory[nodes],
-            self.nodes.hands[nodes],
-            self.nodes.parent[nodes],
-        )
-        here = np.flatnonzero(
-            (memory > 0) & (parent >= 0) & (self.nodes.memory[np.maximum(parent, 0)] > 0)
-        )
+        memory, hands = self.nodes.memory[nodes], self.nodes.hands[nodes]
+        parent = self.nodes.parent[nodes]
+        had_power = self.nodes.memory[np.maximum(parent, 0)] != OFF
+        here = np.flatnonzero((memory != OFF) & (parent >= 0) & had_power)
         here = here[self.nodes.act[nodes[here]] < 0]
         if not here.size:
             return
@@ -312,9 +319,8 @@ class StateSearch:
                     self.nodes.memory[parent[mine]], self.nodes.hands[parent[mine]]
                 ].astype(np.intp)
                 after = self._place[memory[mine], hands[mine]].astype(np.intp)
-                self._judge(
-                    Edges(act, nodes[mine], before, after, hands[mine])
-                )  # the wait belongs to the way
+                # the wait belongs to the way, so the edge sets out from where it led
+                self._judge(Edges(act, nodes[mine], before, after, hands[mine]))
 
     def _waited(self, nodes: Places) -> Iterator[Places]:
         """Situations in which delays have ended since."""
@@ -327,6 +333,7 @@ class StateSearch:
         names = list(young)
         for b, key in enumerate(names):
             bits |= young[key].astype(np.int64) << b
+        # all situations in which the same delays are under way go together
         for pattern in np.unique(bits[bits > 0]).tolist():
             here = np.flatnonzero(bits == pattern)
             mine = [k for b, k in enumerate(names) if pattern >> b & 1]
@@ -336,7 +343,7 @@ class StateSearch:
                     return
                 if keys not in self._sets:
                     self._sets.append(keys)
-                act = -3 - self._sets.index(keys)
+                act = _WAITS - self._sets.index(keys)
                 yield self._added(
                     self.encoding.aged(memory[here], keys), hands[here], nodes[here], act
                 )
@@ -353,9 +360,9 @@ class StateSearch:
             if parent >= 0:
                 if act >= 0:
                     out.append(self._step(act, int(self.nodes.hands[at])))
-                elif act <= -3:
-                    out.append(SearchStep("", 0.0, self._sets[-3 - act]))
-                elif self.nodes.memory[parent] == 0 and self.nodes.memory[at] > 0:
+                elif act <= _WAITS:
+                    out.append(SearchStep("", 0.0, self._sets[_WAITS - act]))
+                elif self.nodes.memory[parent] == OFF and self.nodes.memory[at] != OFF:
                     out.append(SearchStep("", 0.0))
             at = parent
         return tuple(reversed(out))
