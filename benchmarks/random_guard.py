@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Random sequences on every demo model: no motor off idle unless released, no release without what
+"""Random sequences on every demo model: no motor off idle unless armed, none armed without what
 it asks for."""
 
 from __future__ import annotations
@@ -59,37 +59,37 @@ def hands(model: Model, rng: np.random.Generator) -> tuple[Situation, int]:
 
 
 def broken(model: Model, plan: Plan, moves: Situation) -> tuple[int, int]:
-    """Releases in a batch; AssertionError for a motor that turns unreleased, or a release without
-    its conditions."""
+    """How often motors were armed in a batch, and in how many frames they are; AssertionError for
+    a motor that turns unarmed, or is armed without its conditions."""
     result = plan.run(moves)
     shape = (BATCH, len(moves.t_s))
     state = np.broadcast_to(result.guard, shape)
-    released = state == int(GuardState.RELEASED)
+    armed = state == int(GuardState.ARMED)
     heard = np.broadcast_to((np.asarray(moves.link) > 0.5) & (np.asarray(moves.power) > 0.5), shape)
     motors = {m.name for m in model.airframe.motors}
     for lead in model.leads:
         if lead.target in motors:
             us = np.broadcast_to(result.outputs[lead.name].us, shape)
-            assert (us[heard & ~released] == lead.idle_us).all(), (
-                f"{model.name}: {lead.label} turns unreleased"
+            assert (us[heard & ~armed] == lead.idle_us).all(), (
+                f"{model.name}: {lead.label} turns unarmed"
             )
-    came = released[:, 1:] & ~released[:, :-1]
+    came = armed[:, 1:] & ~armed[:, :-1]
     guard, axis = model.program.guard, model.program.axis("thrust")
-    assert not released[:, 0].any(), f"{model.name}: released at power-up"
+    assert not armed[:, 0].any(), f"{model.name}: armed at power-up"
     if guard is not None:
         place = np.broadcast_to(moves.controls[guard.switch], shape)
         run = ~np.isin(place, guard.cut)
-        assert run[released].all(), f"{model.name}: released at cut"
+        assert run[armed].all(), f"{model.name}: armed at cut"
         switched = run[:, 1:] & ~run[:, :-1]
         low = np.ones(shape, bool)
         if axis is not None and guard.level > 1:
             low = np.broadcast_to(moves.controls[axis.control], shape) <= guard.threshold
             for told in result.told.values():
                 low = low & (np.broadcast_to(told, shape) <= guard.threshold + 1e-9)
-        assert low[:, 1:][came].all(), f"{model.name}: released with something up"
+        assert low[:, 1:][came].all(), f"{model.name}: armed with something up"
         if not guard.holds and not guard.wakes_when_low:
-            assert switched[came].all(), f"{model.name}: released without the switch"
-    return int(came.sum()), int(released.sum())
+            assert switched[came].all(), f"{model.name}: armed without the switch"
+    return int(came.sum()), int(armed.sum())
 
 
 def main() -> None:
@@ -101,15 +101,15 @@ def main() -> None:
         if not model.airframe.motors:
             continue
         plan, rng, begin = compile_plan(model), np.random.default_rng(2026), time.perf_counter()
-        releases = frames = 0
+        times_armed = frames = 0
         for _ in range(SEQUENCES // BATCH):
             moves, length = hands(model, rng)
-            releases += broken(model, plan, moves)[0]
+            times_armed += broken(model, plan, moves)[0]
             frames += BATCH * length
         took = time.perf_counter() - begin
         print(
-            f"random hands, {model.name}: {SEQUENCES:,} sequences of {MOVES} moves, {frames:,} frames, {releases:,} "
-            f"releases, each with its conditions, no motor off idle unreleased: {took:.0f} s"
+            f"random hands, {model.name}: {SEQUENCES:,} sequences of {MOVES} moves, {frames:,} frames, {times_armed:,} "
+            f"times armed, each with its conditions, no motor off idle unarmed: {took:.0f} s"
         )
 
 

@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.rundown import STEPS
 from hypsos.desk.app import application, open_workbench
+from hypsos.desk.pages.flaps_page import FlapsPage
 from hypsos.desk.services.preload import Preload
 from hypsos.desk.theme.look import look
 from hypsos.desk.window import Window
@@ -80,6 +81,7 @@ def measure() -> dict[str, list[float]]:
             )
         window.go("flaps")
         page = window.page("flaps")
+        assert isinstance(page, FlapsPage)
         page.show_view("streams")
         for i in range(60):
             bench.simulation.set_control("aileron_stick", float(100 - 3 * i))

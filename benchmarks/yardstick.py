@@ -150,7 +150,7 @@ def marram(t, c):
     low = throttle <= -95
     rested = low & (t - since(low, t) >= 0.5 - 1e-9)
     hold, armed_now = task == 2, edge(run) & low & rested
-    released = (
+    armed = (
         latch(armed_now, ~run)
         & ~hold
         & (latch((rested | armed_now) & ~hold, hold) | ~np.logical_or.accumulate(hold))
@@ -239,7 +239,7 @@ def marram(t, c):
             deg[name] = four_bar(0.42 * stand, 9, 14, 70, 0, 0, 0)
         else:
             deg[name] = np.where(stand < 0, THROWS[name][0], THROWS[name][1]) * stand / 100
-    us["motor"] = 1500 + 5 * np.clip(np.where(released, every[8], -100.0), -100, 150)
+    us["motor"] = 1500 + 5 * np.clip(np.where(armed, every[8], -100.0), -100, 150)
     us["motor"] = np.minimum(us["motor"], 1500 + 5 * 125)
     us["tow_release"] = 1500 + 5 * np.where(tow, 100.0, -100.0)
     return us, deg

@@ -26,6 +26,7 @@ import time
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import cast
 
 ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src/hypsos"
@@ -95,7 +96,7 @@ def changes(node: ast.AST) -> Iterator[ast.AST]:
     """Other nodes to stand in a node's place."""
     if isinstance(node, ast.Compare) and len(node.ops) == 1:
         for op in SWAPS.get(type(node.ops[0]), ()):
-            yield ast.Compare(node.left, [op()], node.comparators)
+            yield ast.Compare(node.left, [cast(ast.cmpop, op())], node.comparators)
     elif isinstance(node, ast.BinOp):
         for op in SWAPS.get(type(node.op), ()):
             yield ast.BinOp(node.left, op(), node.right)
@@ -328,8 +329,8 @@ def faults_of(
         if paints or changes_nothing:
             continue
         nearest = sorted(lines.get(str(m.line), []), key=lambda t: (-weight[t], lines_of[t], t))
-        tests = (*IN_A_PROCESS_OF_ITS_OWN.get(module, ()), *nearest)
-        yield replace(m, tests=tests[:MOST_FILES], further=tests[MOST_FILES : MOST_FILES + FURTHER])
+        first = (*IN_A_PROCESS_OF_ITS_OWN.get(module, ()), *nearest)
+        yield replace(m, tests=first[:MOST_FILES], further=first[MOST_FILES : MOST_FILES + FURTHER])
 
 
 def functions_of(module: str) -> list[tuple[str, int, int]]:
