@@ -393,11 +393,9 @@ class Comparing:
     ) -> Difference:
         part, first = self.parts[name], self.models[0]
         modes = self.sides[0].model_slice.model.program.modes
-        flown = (
-            sorted({int(i) for i in self.sides[0].columns["modes"][differ]})
-            if modes and len(differ)
-            else []
-        )
+        flown: list[int] = []
+        if modes and len(differ):
+            flown = sorted({int(i) for i in self.sides[0].columns["modes"][differ]})
         way, most = self.sides[0].way(case, sampler, hands), abs(ends[0] - ends[1])
         other = Replay(self.models[1])
 
@@ -413,19 +411,14 @@ class Comparing:
             x, y = stood(played)
             return bool(abs(x - y) > 0.9 * abs(ends[0] - ends[1]))
 
-        steps = [
-            s
-            for s in way
-            if not s.control
-            or s.control in Replay(first).plan.rest
-            or s.control in ("link", "power")
-        ]
+        # the way was found on both models together: what the first one does not have is left out
+        known = {*Replay(first).plan.rest, "link", "power"}
+        steps = [s for s in way if not s.control or s.control in known]
         proof = proved(Replay(first), steps, check) if not isinstance(part, Motor) else None
         moves = proof.moves if proof is not None else Replay(first).moves(steps, 0.1)[0]
         said = captions(first, moves)
-        if (
-            proof is not None and proof.confirmed
-        ):  # as the bench shows it, with the trims of the flight mode
+        if proof is not None and proof.confirmed:
+            # as the bench shows it, with the trims of the flight mode
             ends = stood(Replay(first).play(moves, proof.look_s))
         here, there = self._stand_words(name, ends)
         return Difference(

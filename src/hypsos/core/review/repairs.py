@@ -79,9 +79,9 @@ def tried(
     same = (finding.statement, named_place(ask.model, finding.part))
     found = [(f, (f.statement, named_place(repair.model, f.part))) for f in after.findings]
     new = tuple(f for f, key in found if key not in had and f.cause not in causes)
-    still_lost = finding.statement == "S2" and any(
-        f.statement == "S2" and f.seen == finding.seen for f in new
-    )
+    # lowered, another line may give most, and the surface still loses travel
+    lost_now = any(f.statement == "S2" and f.seen == finding.seen for f in new)
+    still_lost = finding.statement == "S2" and lost_now
     gone = not still_lost and all(key != same for _, key in found)
     return TriedRepair(
         repair, gone, new, _changes(ask.model, repair.model, stopped) if gone else None

@@ -6,9 +6,13 @@ Motors keep theirs at the output, for the cut acts before it; so does a part tha
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
 from hypsos.core.edits.detach import detached_all
+from hypsos.core.parts.airframe import Surface
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.sheet.sheet_parts import Keyed
 
 REASON = (
@@ -30,6 +34,16 @@ def turned_targets(model: Model) -> frozenset[str]:
         if x.direction < 0 and x.target not in motors and x.target not in read
     }
     return frozenset(t for t in found if all(x.direction < 0 for x in model.leads if x.target == t))
+
+
+def _throws_exchanged(surface: Surface) -> Surface:
+    up, down = surface.throw_up_deg, surface.throw_down_deg
+    return surface.changed({"throw_up_deg": down, "throw_down_deg": up})
+
+
+def _presets_turned(mode: FlightMode, turned: Collection[str]) -> FlightMode:
+    presets = {t: -v if t in turned else v for t, v in mode.presets.items()}
+    return mode.changed({"presets": presets})
 
 
 def signs_in_mixes(model: Model) -> Keyed:
@@ -54,15 +68,9 @@ def signs_in_mixes(model: Model) -> Keyed:
         leads.append(lead)
     angled = turned & {p.line.target for p in all_lines(model) if p.line.by_angle}
     surfaces = tuple(
-        s.changed({"throw_up_deg": s.throw_down_deg, "throw_down_deg": s.throw_up_deg})
-        if s.name in angled
-        else s
-        for s in model.airframe.surfaces
+        _throws_exchanged(s) if s.name in angled else s for s in model.airframe.surfaces
     )
-    modes = tuple(
-        m.changed({"presets": {t: -v if t in turned else v for t, v in m.presets.items()}})
-        for m in model.program.modes
-    )
+    modes = tuple(_presets_turned(m, turned) for m in model.program.modes)
     program = plain.changed({"mixes": tuple(mixes), "modes": modes, "detached": ()})
     body = model.airframe.changed({"surfaces": surfaces})
     return Keyed(

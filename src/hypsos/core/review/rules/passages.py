@@ -8,6 +8,7 @@ from functools import partial
 
 import numpy as np
 
+from hypsos.core.base.backends import Array
 from hypsos.core.base.figure_words import number
 from hypsos.core.document.document import Model
 from hypsos.core.review.findings import Finding
@@ -18,6 +19,7 @@ from hypsos.core.review.search.model_slice import ModelSlice
 from hypsos.core.review.search.motion_looks import (
     MotionLooks,
     MovedControl,
+    Stands,
     come_to_rest,
     hands_situation,
 )
@@ -31,6 +33,17 @@ COARSE_S, LOOKS, MOST_LOOKS = 0.1, 5, 400
 """At the most from one look to the next while something fades; how often at the least the quickest
 that takes time is looked at on its way; and how many looks there are at the most."""
 MOST_TOLD = 6
+
+
+def _over_time(
+    moved: tuple[Stands, Stands], still: tuple[Stands, Stands], shares: Mapping[str, float]
+) -> Array:
+    """What a stick makes of some leads together, for each case before an act and in each frame
+    after it: the sum of the shares of what they stand elsewhere for. ``moved`` and ``still``: where
+    they stand before and after, with the stick moved and without."""
+    before = sum(share * (moved[0][n] - still[0][n]) for n, share in shares.items())
+    after = sum(share * (moved[1][n] - still[1][n]) for n, share in shares.items())
+    return np.concatenate([before, after], axis=1)
 
 
 class Passages:
@@ -74,32 +87,22 @@ class Passages:
         every = self.looks.before_and_after(
             sampler, acts, frames, [{stick: v} for v in values], step
         )
-        for act, found_ in zip(acts, every, strict=True):
-            looks = dict(zip(values, found_, strict=True))
+        for act, seen in zip(acts, every, strict=True):
+            looks = dict(zip(values, seen, strict=True))
             search.count("S8", 3 * len(act.cases) * frames)
             for end in (-100.0, 100.0):
-                sign = sense * np.sign(end)
-                got = np.zeros((len(act.cases), frames + 1))
-                for name, way in ways.items():
-                    lead = names[name]
-                    for k in (0, 1):
-                        x = looks[end][k][lead] - looks[0.0][k][lead]
-                        got[:, slice(0, 1) if k == 0 else slice(1, None)] += (
-                            sign * way * x / len(ways)
-                        )
+                sign = float(sense * np.sign(end))
+                shares = {names[name]: sign * way / len(ways) for name, way in ways.items()}
+                got = _over_time(looks[end], looks[0.0], shares)
+                # what the stick does before the act and once it has ended, and the least between
                 ends = np.minimum(got[:, 0], got[:, -1])
                 worst = got.min(axis=1)
                 less = ends - worst
                 i = int(np.argmax(less))
                 more = act.control not in found or less[i] > found[act.control][0] + 1e-9
                 if less[i] > 100.0 * SHARE * 0.5 and worst[i] < 0.6 * ends[i] and more:
-                    found[act.control] = (
-                        float(less[i]),
-                        act,
-                        i,
-                        end,
-                        float(worst[i] / max(ends[i], 1e-9)),
-                    )
+                    share = float(worst[i] / max(ends[i], 1e-9))
+                    found[act.control] = (float(less[i]), act, i, end, share)
         for control, (_, act, i, end, share) in sorted(found.items())[:MOST_TOLD]:
             yield self._passed(sampler, command, stick, ways, control, act, i, end, share)
 
@@ -133,13 +136,9 @@ class Passages:
         for x in outputs:
             cut |= np.broadcast_to(x.at_stop | (x.cut != 0), (len(cases), 1))[:, -1]
         self.search.count("S8", len(cases))
-        kept, k = [], 0
-        for act in acts:
-            rows = 2 * len(hands) * len(act.cases)
-            if cut[k : k + rows].any():
-                kept.append(act)
-            k += rows
-        return kept
+        rows = [2 * len(hands) * len(act.cases) for act in acts]
+        of_each = np.split(cut, np.cumsum(rows)[:-1])
+        return [act for act, mine in zip(acts, of_each, strict=True) if mine.any()]
 
     def _passed(
         self,

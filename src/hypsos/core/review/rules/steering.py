@@ -305,10 +305,8 @@ class Steering:
                 more = sign * (then.get(path, 0.0) - first.get(path, 0.0))
                 if more < best:
                     best, found = more, path
-            if (
-                not any(sign * (then.get(p, 0.0) - first.get(p, 0.0)) > LOST for p in then)
-                and best > -LOST
-            ):
+            gives = any(sign * (then[p] - first.get(p, 0.0)) > LOST for p in then)
+            if not gives and best > -LOST:
                 found = self._first_line(name) or found
         return found
 

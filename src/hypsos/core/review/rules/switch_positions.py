@@ -90,10 +90,8 @@ class SwitchPositions:
         for switch, at in places.items():
             control = self.model.transmitter.control(switch)
             for between in sorted(set(range(min(at), max(at))) - at.keys()):
-                below, above = (
-                    at[max(p for p in at if p < between)],
-                    at[min(p for p in at if p > between)],
-                )
+                below = at[max(p for p in at if p < between)]
+                above = at[min(p for p in at if p > between)]
                 if below.sense != above.sense or control is None:
                     continue
                 text = (

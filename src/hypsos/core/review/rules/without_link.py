@@ -101,11 +101,9 @@ def dives(model: Model) -> Iterator[Finding]:
         if not value or target in said:
             continue
         other = model.airframe.other_side(target)
-        mate = (
-            steering_preset(surfaces[other], model.leads[held[other]].failsafe)
-            if other in held
-            else 0.0
-        )
+        mate = 0.0
+        if other in held:
+            mate = steering_preset(surfaces[other], model.leads[held[other]].failsafe)
         both = bool(mate) and (mate > 0) == (value > 0)
         seen = (target, other) if both and other is not None else (target,)
         said |= set(seen)
