@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog
 
 from hypsos.core.edits.guard_proposals import GUARD_PROPOSALS
 from hypsos.core.scenarios.scenario_from_recording import trimmed
+from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.bench.aeroplane_view import EXAGGERATIONS
 from hypsos.desk.bench.output_strips import HEAD, ROW
 from hypsos.desk.theme.look import look
@@ -85,6 +86,17 @@ def test_the_aeroplane_is_turned_by_the_mouse_and_looked_at_by_keys(
     assert bench.simulation.chosen is None
     qtbot.keyClick(picture, KEY.Key_Comma)
     assert bench.simulation.chosen == names[-1]
+
+
+def test_an_aeroplane_that_is_only_begun_has_nothing_to_choose(
+    window: Any, bench: Workbench, qtbot: QtBot
+) -> None:
+    bench.document.add(TEMPLATES["bare"].begin("Begun"))
+    assert not list(bench.loaded.airframe.moved())
+    for widget in (window.bench.aeroplane, window.bench.strips, window.bench.why):
+        for key in (KEY.Key_Period, KEY.Key_Comma, KEY.Key_Down, KEY.Key_Up, KEY.Key_Return):
+            qtbot.keyClick(widget, key)
+    assert bench.simulation.chosen is None
 
 
 def test_channels_and_bars_are_chosen_by_mouse_and_keys(

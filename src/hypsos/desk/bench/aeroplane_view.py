@@ -276,6 +276,8 @@ class Aeroplane(SpokenControl):
         if model is None:
             return
         names = [p.name for p in model.airframe.moved()]
+        if not names:
+            return  # an aeroplane that is only begun has nothing that moves
         before_the_first = -1 if by > 0 else 0
         chosen = self.simulation.chosen
         at = names.index(chosen) if chosen in names else before_the_first
