@@ -268,8 +268,12 @@ def test_only_what_sliders_say_is_taken() -> None:
 
 def test_words_places_and_ends() -> None:
     assert needs_words(
-        [Need("a", "mixes", 12, 40), Need("b", "timers", 1, None), Need("c", "flight modes", 1, 1)]
-    ) == ("12 of 40 mixes, 1 timer, 1 of 1 flight modes")
+        [
+            Need("a", "mix", "mixes", 12, 40),
+            Need("b", "mix", "mixes", 1, None),
+            Need("c", "flight mode", "flight modes", 1, 1),
+        ]
+    ) == ("12 of 40 mixes, 1 mix, 1 of 1 flight modes")
     body = from_parts()
     shared_lead = body.changed({"y_leads": (YLead(first="left_flap", second="right_flap"),)})
     assert [
@@ -333,9 +337,9 @@ def test_a_new_mode_is_flown_at_the_position_of_its_name() -> None:
 
 def test_what_fits_exactly_fits() -> None:
     assert (
-        Need("a", "mixes", 4, 4).fits
-        and not Need("a", "mixes", 5, 4).fits
-        and Need("a", "mixes", 5, None).fits
+        Need("a", "mix", "mixes", 4, 4).fits
+        and not Need("a", "mix", "mixes", 5, 4).fits
+        and Need("a", "mix", "mixes", 5, None).fits
     )
     assert next(n.needed for n in needs(from_parts(), None) if n.what == "modes") == 1
     values = [Tunable(name=n, low=0, high=50, value=1, label=n) for n in ("a", "b", "c")]

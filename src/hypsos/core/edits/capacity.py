@@ -12,10 +12,11 @@ from hypsos.core.parts.transmitter_profile import Profile
 
 
 class Need(NamedTuple):
-    """One thing that is needed: its words, how many, and how many there are (None where nobody has
-    said)."""
+    """One thing that is needed: its words (of one, of several), how many, and how many there are
+    (None where nobody has said)."""
 
     what: str
+    one: str
     words: str
     needed: int
     has: int | None
@@ -25,6 +26,18 @@ class Need(NamedTuple):
         return self.has is None or self.needed <= self.has
 
 
+NEEDED = {
+    "outputs": ("channel", "channels", "outputs"),
+    "mixes": ("mix", "mixes", "mixes"),
+    "modes": ("flight mode", "flight modes", "modes"),
+    "points": ("point in a curve", "points in a curve", "curve_points"),
+    "logic": ("logical switch", "logical switches", "logic"),
+    "timers": ("timer", "timers", "timers"),
+}
+"""What is needed: the words for one and for several, and the field of a transmitter's profile that
+says how many there are."""
+
+
 def needs(model: Model, profile: Profile | None) -> list[Need]:
     """Channels, mixes, modes, points of a curve, logical switches, timers: needed, and there."""
     lines = all_lines(model)
@@ -32,33 +45,25 @@ def needs(model: Model, profile: Profile | None) -> list[Need]:
     curves += [len(a.curve.points) for a in model.program.axes if a.curve is not None]
     curves += [len(x.curve.points) for x in model.leads if x.curve is not None]
     second = {y.second for y in model.y_leads}
-    counts = (
-        ("outputs", "channels", sum(x.name not in second for x in model.leads)),
-        ("mixes", "mixes", len(lines)),
-        ("modes", "flight modes", max(1, len(model.program.modes))),
-        ("points", "points in a curve", max(curves, default=0)),
-        ("logic", "logical switches", len(model.program.logic)),
-        ("timers", "timers", len(model.program.timers)),
-    )
-    has = {
-        "outputs": "outputs",
-        "mixes": "mixes",
-        "modes": "modes",
-        "points": "curve_points",
-        "logic": "logic",
-        "timers": "timers",
+    counts = {
+        "outputs": sum(x.name not in second for x in model.leads),
+        "mixes": len(lines),
+        "modes": max(1, len(model.program.modes)),
+        "points": max(curves, default=0),
+        "logic": len(model.program.logic),
+        "timers": len(model.program.timers),
     }
-    return [
-        Need(key, words, n, None if profile is None else getattr(profile, has[key]))
-        for key, words, n in counts
-    ]
+    found = []
+    for what, (one, words, field) in NEEDED.items():
+        has = None if profile is None else getattr(profile, field)
+        found.append(Need(what, one, words, counts[what], has))
+    return found
 
 
 def needs_words(found: Iterable[Need]) -> str:
     """The needs in a line: ``12 of 40 mixes, 6 of 4 flight modes``."""
     said = []
     for n in found:
-        one = n.words.removesuffix("es") if n.words.endswith("ches") else n.words.removesuffix("s")
-        words = one if n.needed == 1 and n.has is None else n.words
+        words = n.one if n.needed == 1 and n.has is None else n.words
         said.append(f"{n.needed}{'' if n.has is None else f' of {n.has}'} {words}")
     return ", ".join(said)
