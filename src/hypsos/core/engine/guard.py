@@ -114,13 +114,19 @@ def _step(wakes: bool, not_: Callable[[Flag], Flag]) -> Machine:
     def step(was: tuple[Flag, ...], heard: tuple[Flag, ...]) -> tuple[Flag, ...]:
         armed, relocked, on_hold, ever = was
         run, edge, asked, again, rested, hold, lost, checked = heard
+        # a lost link locks, until the switch has been at cut
         relocked = (relocked & run) | lost
         free = run & not_(relocked)
+        # the movement to run arms if everything it asks for holds in that frame; the start check
+        # counts until the motors have been armed once
         arms = edge & asked & (checked | ever)
+        # a hold that stops armed motors is remembered, until they are armed again or the switch
+        # goes to cut
         on_hold = (on_hold | (hold & (armed | arms))) & free
         back = on_hold & again
         if wakes:
             back = back | (rested & (checked | ever))
+        # whatever arms: the switch at cut, a lock and a hold have the last word
         armed = (armed | arms | back) & free & not_(hold)
         return armed, relocked, on_hold & not_(armed), ever | armed
 

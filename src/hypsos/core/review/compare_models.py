@@ -278,6 +278,7 @@ class Comparing:
         joint = tuple(CaseSampler(e.model_slice, grid, e.plan) for e in samplers)
         if not len(one.nodes):
             return 0, None
+        # controls that act on each other in one of the two models stay together in both
         sets = [b for e in samplers for b in blocks_of(e.model_slice.model, name)]
         cases, beside = self._cases(joint), (self.sides[1], joint[1])
         apart = SeparableInputs(one, joint[0], (name,), cases, more=sets, beside=beside)
@@ -291,6 +292,7 @@ class Comparing:
         case, number_ = most
         at = np.array([case], np.intp)
         own = {n: float(v[0]) for n, v in grid.values(np.array([number_], np.intp)).items()}
+        # between the places of the grid it may be more still: one control after the other
         for knob in grid.knobs:
             own = self._further(name, joint, at, own, knob)
         hands = {n: np.array([v]) for n, v in own.items()}

@@ -78,6 +78,7 @@ def _panel(frame: PanelFrame, surfaces: list[Surface]) -> list[Faces]:
         [etas[:-1], etas[1:]], axis=1
     )  # (strips, 2): where each begins and ends along the span
     deep = np.zeros(len(strips))  # the chord of the surface behind each
+    # where surfaces overlap the first one in the list is cut out
     for s in reversed(surfaces):
         deep[(strips.mean(axis=1) > s.start_mm) & (strips.mean(axis=1) < s.end_mm)] = s.chord_mm
     gone = np.zeros(len(strips), bool)  # where all of the panel turns with a surface
@@ -92,6 +93,7 @@ def _panel(frame: PanelFrame, surfaces: list[Surface]) -> list[Faces]:
     )  # stations in front of each strip's end
     skin: list[Array] = []
     out: list[Array] = []
+    # strips with equally many stations go together: their faces have equally many corners
     for count in sorted(set(before.tolist())):
         mine = before == count
         at = np.broadcast_to(STATIONS[:count], (mine.sum(), 2, count))

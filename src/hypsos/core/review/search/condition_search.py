@@ -84,6 +84,8 @@ class ConditionSearch:
                         flags, bool((before < after).any()), bool((before > after).any())
                     )
 
+        # where a sum is compared its bends and ends matter; else the places that tell conditions
+        # apart are enough
         measures = any(self._compares_sums(x) for x in model_slice.model.program.logic)
         reach = StateSearch(
             model_slice,

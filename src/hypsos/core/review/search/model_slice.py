@@ -300,6 +300,7 @@ def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> ModelSlice:
     fields = {
         "axes": _kept_axes(needs, [x for x, _ in lines], tunables),
         "mixes": tuple(x for x, _ in lines),
+        # behaviours are among the lines already, expanded
         "recipes": (),
         "detached": (),
         "announcements": (),

@@ -171,6 +171,8 @@ def proved(stage: Replay, steps: Sequence[SearchStep], check: Check, rested: boo
         (settle, settle),
         (2 * stage.frame, 0.0),
     ]
+    # a way may hold at one pace and not at another: quick hands first, then slower ones, at last
+    # two frames apart
     for gap in dict.fromkeys([(GAP_S, settle), (RESTED_S, settle), *gaps] if rested else gaps):
         if _holds(stage, steps, gap, check):
             kept = _shortened(stage, list(steps), gap, check)

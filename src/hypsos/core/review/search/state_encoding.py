@@ -50,10 +50,13 @@ class StateEncoding:
         for k, (_, x) in enumerate(leaves):
             table[:, k] = np.broadcast_to(np.asarray(x, float), (count,))
         for k, path in enumerate(self.paths):
+            # what the receiver heard last is taken for one figure, so that it multiplies no
+            # situations
             if path[0] in self._fixed and path[-1] == "0":
                 table[:, k] = self._fixed[path[0]]
         for key, k in self._times.items():
             if key.startswith("timer:"):
+                # of a timer only this is told apart: whether it has run out
                 table[:, k] = np.where(table[:, k] >= RUN_OUT / 2, RUN_OUT, 0)
         return self._numbers(table)
 
