@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import QApplication
 
 from hypsos.desk.app import application, open_workbench
 from hypsos.desk.theme.look import look
+from hypsos.desk.welcome import TemplateTile
 from hypsos.desk.window import Window
 from hypsos.hangar import Hangar
 from hypsos.hangar.files import write_whole
@@ -112,6 +113,12 @@ def _until(come: Callable[[], bool]) -> None:
     while not come() and time.monotonic() < deadline:
         QApplication.processEvents()
         time.sleep(0.01)
+
+
+def _drawn(window: Window) -> None:
+    """Every aeroplane to begin with has its picture: they are drawn one after the other."""
+    tiles = window.findChildren(TemplateTile)
+    _until(lambda: all(tile.picture is not None for tile in tiles))
 
 
 def _shaken(window: Window) -> None:
@@ -236,7 +243,7 @@ VIEWS: tuple[tuple[str, str, str, str, Callable[[Window], None] | None], ...] = 
     ("sheet", "Samphire", "light", "sheet", _proved),
     ("log", "Samphire", "light", "log", None),
     ("shake", "Samphire", "light", "shake", _shaken),
-    ("welcome", "", "light", "model", None),
+    ("welcome", "", "light", "model", _drawn),
     ("room", "Marram", "dark", "modes", _sections),
 )
 """File name, model, theme, step, and what happens before the picture."""
@@ -264,10 +271,7 @@ def take_shots(folder: Path, width: int, height: int) -> Iterator[Path]:
                 _cruise(window)
             if before is not None:
                 before(window)
-            deadline = time.monotonic() + (0.0 if model else 2.0)
             for _ in range(4):
-                app.processEvents()
-            while time.monotonic() < deadline:  # pictures are made one after the other
                 app.processEvents()
             _hush(window)
             buffer = QBuffer()
