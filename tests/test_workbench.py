@@ -47,6 +47,30 @@ def bench(qtbot: QtBot, hangar: Hangar) -> Any:
     return made
 
 
+def test_an_edit_of_a_model_that_another_window_has_written_is_offered_again(
+    qtbot: QtBot, bench: Workbench
+) -> None:
+    """There the first behaviour is taken out, here the third one is given another name."""
+    other = Workbench(Hangar(bench.document.hangar.path), "Marram", clock=HandClock())
+    bench.document.open("Marram")
+    bench.simulation.advance(1.0)
+    recipes = other.loaded.program.recipes
+    other.document.edit("program.recipes", recipes[1:], "taken out")
+    offered: list[Any] = []
+    bench.notices.offered.connect(lambda *said: offered.append(said))
+    before = bench.loaded
+    bench.document.edit("program.recipes[2].label", "Brakes for the ridge", "another name")
+    text, words, again = offered[0]
+    assert "your edit (another name) is not in it" in text and words == "Make my edit again"
+    assert bench.loaded == other.loaded != before and bench.document.undo_label is None
+    again()
+    labels = ["Brakes for the ridge" if x is recipes[2] else x.label for x in recipes[1:]]
+    assert [x.label for x in bench.loaded.program.recipes] == labels
+    assert bench.document.hangar.load("Marram") == bench.loaded
+    other.document.look_again()
+    assert other.loaded == bench.loaded
+
+
 def test_an_edit_is_saved_first_and_a_refused_one_changes_nothing(bench: Workbench) -> None:
     before = bench.model
     with pytest.raises(DocumentError):
