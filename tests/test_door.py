@@ -58,23 +58,6 @@ def test_a_hangar_whose_last_model_is_the_sailplane_starts(place: Any, tmp_path:
     assert (done.returncode, done.stdout, done.stderr) == (0, "painted\n", "")
 
 
-COLLECTS = """
-import atexit, gc, sys
-from hypsos.start import main
-atexit.register(lambda: print("collects" if gc.isenabled() else "collects no more"))
-sys.argv = ["hypsos", "--demo"]
-main()
-"""
-
-
-def test_after_the_start_garbage_is_collected_again(place: Any) -> None:
-    quick = place | {"HYPSOS_QUIT_AFTER_PAINT": "1"}
-    done = subprocess.run(
-        [sys.executable, "-c", COLLECTS], env=quick, capture_output=True, text=True, timeout=60
-    )
-    assert (done.stdout, done.stderr) == ("painted\ncollects\n", "")
-
-
 def test_a_model_file_opens_in_the_window_and_is_in_the_hangar(place: Any, tmp_path: Path) -> None:
     subprocess.run(
         [HYPSOS, "--demo", "export", "Skerry", "m.json"],

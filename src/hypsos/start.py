@@ -4,7 +4,6 @@ line."""
 
 from __future__ import annotations
 
-import gc
 import os
 import sys
 
@@ -21,8 +20,6 @@ def main() -> None:
         from hypsos.cli import main as command_line
 
         command_line()
-    # while modules load nothing becomes garbage; `run` puts the collector back to work
-    gc.disable()
     # a frame's arrays are small; a pool of threads is only slow to start
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     from hypsos.core.base.errors import HypsosError

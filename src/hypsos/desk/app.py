@@ -3,7 +3,6 @@
 
 from __future__ import annotations
 
-import gc
 import os
 import signal
 import socket
@@ -147,17 +146,9 @@ def run(demo: bool, theme: str | None = None, file: str | None = None) -> int:
                 lambda: QTimer.singleShot(0, lambda: (os.write(1, b"painted\n"), app.quit()))
             )
         with _stops_on_signals(app):
-            _collect_from_here_on()
             status = app.exec()
         desk.end()
     return status
-
-
-def _collect_from_here_on() -> None:
-    """The collector of garbage goes to work, if the start put it aside; what was loaded by then
-    stays as long as the program runs, so it need not be looked through each time."""
-    gc.freeze()
-    gc.enable()
 
 
 def _caught(
