@@ -12,9 +12,8 @@ WINDOW: tuple[set[str], ...] = ({"--demo"}, set())
 
 def main() -> None:
     """Open the window, or run the command line when there is anything else to do."""
-    os.environ.setdefault(
-        "PYDANTIC_DISABLE_PLUGINS", "__all__"
-    )  # no plug-ins are used; looking for them is slow
+    # no plug-ins are used; looking for them is slow
+    os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
     file = _model_file(sys.argv[1:])
     if file is None and set(sys.argv[1:]) not in WINDOW:
         from hypsos.cli import main as command_line

@@ -181,9 +181,8 @@ def _stops_on_signals(app: QApplication) -> Iterator[None]:
     if signal.getsignal(signal.SIGHUP) != signal.SIG_IGN:  # nohup asks to be left alone
         heard.append(signal.SIGHUP)
     before = {n: signal.signal(n, lambda *_: None) for n in heard}
-    wake = signal.set_wakeup_fd(
-        theirs.fileno()
-    )  # a signal's number is written there, whatever Qt is waiting for
+    # a signal's number is written there, whatever Qt is waiting for
+    wake = signal.set_wakeup_fd(theirs.fileno())
     try:
         yield
     finally:

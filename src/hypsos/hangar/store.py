@@ -45,9 +45,8 @@ class Hangar(HangarFile):
         """The model of that name with its row and revision, for :meth:`put`. Raises as :meth:`load`
         does."""
         with self._told():
-            revision = (
-                "0" if self.read_only else "revision"
-            )  # an older hangar that cannot be written has none
+            # an older hangar that cannot be written has none
+            revision = "0" if self.read_only else "revision"
             query = f"SELECT id, {revision}, document FROM models WHERE name = ?"
             row = self._db.execute(query, (name,)).fetchone()
         if row is None:

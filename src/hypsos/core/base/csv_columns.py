@@ -61,9 +61,8 @@ def _figures(column: NDArray[np.float64]) -> Bytes:
     text[:, 0] = np.where(scaled < 0, MINUS, 0)
     for k in range(groups):
         here = text[:, 1 + k * GROUP : 1 + (k + 1) * GROUP]
-        above = (
-            whole if k == groups - 1 else whole // BLOCK ** (groups - 1 - k)
-        )  # this group of digits and all before it
+        # this group of digits and all before it
+        above = whole if k == groups - 1 else whole // BLOCK ** (groups - 1 - k)
         if k == 0:
             here[:] = _signs(tables.first, above)
         else:

@@ -181,9 +181,8 @@ def _leads(model: Model) -> Iterator[Problem]:
 def _measured(model: Model, lead: Lead, path: str) -> Iterator[Problem]:
     """A linkage that binds, and figures that no ruler can have read."""
     if lead.linkage is not None:
-        reach = (
-            lead.direction * lead.linkage.servo_deg / 100.0
-        )  # a reversed output turns it the other way
+        # a reversed output turns it the other way
+        reach = lead.direction * lead.linkage.servo_deg / 100.0
         stuck = binds_at(lead.linkage, *sorted((lead.stop_neg * reach, lead.stop_pos * reach)))
         if stuck is not None:
             text = f"the linkage of {lead.label} binds when the servo has turned {abs(stuck):.0f}°"

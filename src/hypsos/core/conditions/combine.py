@@ -89,9 +89,8 @@ class Combine(ConditionBase):
             return None if parts[0] is None else not parts[0]
         if self.kind == "one":
             return None if None in parts else sum(map(bool, parts)) == 1
-        settles = (
-            self.kind == "any"
-        )  # one that holds settles *any*, one that does not settles *all*
+        # one that holds settles *any*, one that does not settles *all*
+        settles = self.kind == "any"
         if any(p is settles for p in parts):
             return settles
         return None if None in parts else not settles
@@ -131,9 +130,8 @@ class Combine(ConditionBase):
             on = [moment.phrase(text) for text in self.of if held[text]]
             return f"{len(on)} of {len(self.of)} hold" + (f": {'; '.join(on)}" if on else "")
         any_of = self.kind == "any"
-        one_decides = (
-            now if any_of else not now
-        )  # one that holds decides *any*, one that does not decides *all*
+        # one that holds decides *any*, one that does not decides *all*
+        one_decides = now if any_of else not now
         deciding = [text for text in self.of if held[text] == any_of] if one_decides else self.of
         return joined_reasons(moment.because(text) for text in deciding)
 

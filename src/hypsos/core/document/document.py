@@ -47,9 +47,8 @@ class Model(Value):
     name: Label
     note: Note = ""
     airframe: Airframe
-    transmitter: Transmitter = Field(
-        default={}, validate_default=True
-    )  # made by the model's own validator
+    # made by the model's own validator
+    transmitter: Transmitter = Field(default={}, validate_default=True)
     receiver: Receiver = Field(default={}, validate_default=True)
     leads: Annotated[tuple[Lead, ...], Field(max_length=200)] = ()
     y_leads: Annotated[tuple[YLead, ...], Field(max_length=100)] = ()

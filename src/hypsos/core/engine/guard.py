@@ -82,9 +82,8 @@ def guard_state(
     hold = backend.full(world.shape, False)
     for condition in guard.holds:
         hold = hold | world.flag(condition)
-    free = low & backend.not_(
-        hold
-    )  # a hold has borrowed the stick: the rest is counted from its end
+    # a hold has borrowed the stick: the rest is counted from its end
+    free = low & backend.not_(hold)
     again_s = guard.rest_s if guard.level >= 3 else max(guard.rest_s, AFTER_HOLD_S)
     again = on_delay(free, world.t_s, again_s, memory, "guard.again") if guard.holds else rested
     woken = guard.wakes_when_low and guard.also is None

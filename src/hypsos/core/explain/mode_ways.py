@@ -106,9 +106,8 @@ def _presets_with(
 
 
 def _sums(model: Model, hands: Mapping[str, float], memory: Memory | None) -> dict[str, float]:
-    result = compile_plan(model).run(
-        Situation(np.zeros(1), dict(hands)), memory, instant=True
-    )  # no time plays a part
+    # no time plays a part
+    result = compile_plan(model).run(Situation(np.zeros(1), dict(hands)), memory, instant=True)
     return {n: float(np.ravel(x)[-1]) for n, x in result.sums.items()}
 
 

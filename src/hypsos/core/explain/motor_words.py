@@ -87,9 +87,8 @@ def motor_said(now: Moment, sent: Result | None = None) -> MotorSaid:
     the leads, where that is not what the model says: on an aeroplane to practise on."""
     model = now.model
     if not model.airframe.motors or any(x.name not in now.result.outputs for x in model.leads):
-        return MotorSaid(
-            "", ""
-        )  # no motor, or one that has just come and of which nothing was computed yet
+        # no motor, or one that has just come and of which nothing was computed yet
+        return MotorSaid("", "")
     shown = now.result if sent is None else sent
     powers, turning = motor_powers(model, shown), turning_powers(model, shown)
     strongest = max(powers, key=lambda n: (turning[n], powers[n]), default="")

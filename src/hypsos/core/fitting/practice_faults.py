@@ -49,9 +49,8 @@ def really(plan: Plan, result: Result, aeroplane: Practice, flight_battery: bool
     model = plan.model
     first = {x.target: i for i, x in reversed(list(enumerate(model.leads)))}
     outputs = dict(result.outputs)
-    battery = np.array(
-        [flight_battery]
-    )  # what a controller has heard on another channel is not known: it may turn
+    # what a controller has heard on another channel is not known: it may turn
+    battery = np.array([flight_battery])
     for lead in model.leads:
         part = aeroplane.ports.get(lead.port or 0)
         if part is None:

@@ -195,9 +195,8 @@ class Elevons(RecipeBase):
             when=self.when,
         )
         yield MadeLine(asks, f"{gives}_share")
-        whole = Response(
-            points=((-100.0, -100.0), (100.0, 100.0))
-        )  # held there: no more than all of its command
+        # held there: no more than all of its command
+        whole = Response(points=((-100.0, -100.0), (100.0, 100.0)))
         line = MixLine(
             name=self.named(gives), target=self._given_way, source=self._wanted, response=whole
         )

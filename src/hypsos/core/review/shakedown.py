@@ -200,10 +200,8 @@ class ShakedownSearch:
             return None
         alone_too_long = time.thread_time() - begun > LONGEST_S / 2
         if not stopped() and (not self._ended(stopped) or alone_too_long):
-            self._held[task.name] = (
-                task.key,
-                done,
-            )  # what was cut short by what went before is taken up the next time
+            # what was cut short by what went before is taken up the next time
+            self._held[task.name] = (task.key, done)
         return done
 
     def _ended(self, stopped: Callable[[], bool]) -> bool:

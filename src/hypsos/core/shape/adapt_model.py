@@ -393,9 +393,8 @@ class _Fitting:
             down_first = next(c for c in self.controls if c.name == control).positions[:1] == (
                 "down",
             )
-            with_switch = down_first == (
-                part.kind == "retracts"
-            )  # doors stand open with the gear down
+            # doors stand open with the gear down
+            with_switch = down_first == (part.kind == "retracts")
             turned = 100.0 if with_switch or part.kind == "tow release" else -100.0
             return [MixLine(name=label, target=name, source=control, gain=turned)]
         if role == "elevator":

@@ -136,10 +136,11 @@ _CABIN = _Proportions(
     wing_height=0.03,
     thickness=0.1,
 )
-_DELTA = _Proportions(
+_POD = _CABIN._replace(
+    kind="sailplane", outline="pod", undercarriage="none", length=0.5, root=0.08, tip=0.05
+)
+_DELTA = _POD._replace(
     kind="delta",
-    outline="pod",
-    undercarriage="none",
     length=0.95,
     root=0.62,
     tip=0.16,
@@ -148,19 +149,6 @@ _DELTA = _Proportions(
     wing_at=0.33,
     wing_height=0.01,
     thickness=0.07,
-)
-_POD = _Proportions(
-    kind="sailplane",
-    outline="pod",
-    undercarriage="none",
-    length=0.5,
-    root=0.08,
-    tip=0.05,
-    sweep=0.3,
-    dihedral_deg=3.0,
-    wing_at=0.27,
-    wing_height=0.03,
-    thickness=0.1,
 )
 
 
@@ -575,9 +563,8 @@ def with_device(body: Airframe, kind: DeviceKind, on: bool) -> Airframe:
     if len(others) < len(body.devices):
         return body
     length, height = body.fuselage.length_mm, body.fuselage.height_mm
-    hook = (
-        (0.17, -0.42, 30.0) if main_wing(body).span_mm > SLENDER * length else (0.5, 0.46, 30.0)
-    )  # under a glider's nose
+    # under a glider's nose
+    hook = (0.17, -0.42, 30.0) if main_wing(body).span_mm > SLENDER * length else (0.5, 0.46, 30.0)
     x, z, throw = {
         "tow release": hook,
         "tail wheel": (0.94, -0.1, 30.0),

@@ -55,9 +55,8 @@ def fuselage(body: Fuselage) -> list[Faces]:
     middle = np.linspace(0, 2 * np.pi, AROUND, endpoint=False) + 2 * np.pi / AROUND
     across, up = np.sin(middle), np.cos(middle)
     onward = np.roll(rings, -1, axis=1)
-    quads = np.stack(
-        [rings[:-1], rings[1:], onward[1:], onward[:-1]], axis=2
-    )  # (rings, around, 4, 3)
+    # (rings, around, 4, 3)
+    quads = np.stack([rings[:-1], rings[1:], onward[1:], onward[:-1]], axis=2)
     out = np.broadcast_to(np.stack([np.zeros(AROUND), across, up], axis=1), (*quads.shape[:2], 3))
     kind = np.array(glass[:-1])[:, None]
     clear = (up > 0.25) & ((kind == 1) | ((kind == 2) & (np.abs(across) > 0.5)))

@@ -74,9 +74,8 @@ def _panel(frame: PanelFrame, surfaces: list[Surface]) -> list[Faces]:
     etas = np.concatenate(
         [[marks[0]], *(_cut(left, right)[1:] for left, right in itertools.pairwise(marks))]
     )
-    strips = np.stack(
-        [etas[:-1], etas[1:]], axis=1
-    )  # (strips, 2): where each begins and ends along the span
+    # (strips, 2): where each begins and ends along the span
+    strips = np.stack([etas[:-1], etas[1:]], axis=1)
     deep = np.zeros(len(strips))  # the chord of the surface behind each
     # where surfaces overlap the first one in the list is cut out
     for s in reversed(surfaces):
@@ -88,9 +87,8 @@ def _panel(frame: PanelFrame, surfaces: list[Surface]) -> list[Faces]:
         return []
     deep, strips = np.where(gone, 0.0, deep)[~gone], strips[~gone]
     ends = 1 - deep[:, None] / frame.chord(strips)
-    before = (
-        (ends[..., None] - 0.02 > STATIONS).sum(axis=2).min(axis=1)
-    )  # stations in front of each strip's end
+    # stations in front of each strip's end
+    before = (ends[..., None] - 0.02 > STATIONS).sum(axis=2).min(axis=1)
     skin: list[Array] = []
     out: list[Array] = []
     # strips with equally many stations go together: their faces have equally many corners

@@ -324,9 +324,8 @@ def _mixes(
         what, value = mix_words(
             model, placed.line, placed.origin or "", -1.0 if placed.line.target in turned else 1.0
         )
-        seen = moves.pop(
-            (placed.line.source, placed.line.target), ""
-        )  # said once, where it is met first
+        # said once, where it is met first
+        seen = moves.pop((placed.line.source, placed.line.target), "")
         yield count.step(what, value, seen)
     leads = {x.target: x for x in reversed(model.leads)}
     turned_by = dict.fromkeys(p.line.target for p in all_lines(model) if p.line.by_angle)

@@ -48,9 +48,8 @@ class Aeroplane(SpokenControl):
         self.simulation = simulation
         self.bare = bare
         """A bare picture has no call-outs."""
-        self.setAttribute(
-            Qt.WidgetAttribute.WA_OpaquePaintEvent
-        )  # nothing below it need be painted first
+        # nothing below it need be painted first
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumSize(60 if bare else 220, 60 if bare else 150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setToolTip(

@@ -64,9 +64,8 @@ class Fader(Handle):
             else f"{self.control.label} · idle"
         )
         if painter.fontMetrics().horizontalAdvance(words) > self.width() - 4:
-            words = (
-                self.control.label
-            )  # the slider shows where it stands; a name cut short shows nothing
+            # the slider shows where it stands; a name cut short shows nothing
+            words = self.control.label
         painter.drawText(
             QRectF(2, 0, self.width(), look.px(15)), Qt.AlignmentFlag.AlignVCenter, words
         )

@@ -150,9 +150,8 @@ class Strips(SpokenControl):
         )
         if lead.port is None:
             return StripFigures("", lead.label, said, pulse, "not plugged in", alarm)
-        shown = (
-            self.workbench.state.shown
-        )  # what the part really does, also on an aeroplane that is wired its own way
+        # what the part really does, also on an aeroplane that is wired its own way
+        shown = self.workbench.state.shown
         words = self._stands(part, (shown or result).outputs[lead.name])
         return StripFigures(str(lead.port), lead.label, said, pulse, words, alarm)
 

@@ -233,9 +233,8 @@ class Scene:
         every = list(range(len(self.body.hinged)))
         angles = (-furthest, -furthest / 2, 0.0, furthest / 2, furthest)
         swept = [self._turning.at(every, [d] * len(every))[1] for d in angles] if every else []
-        clouds = (
-            list(np.concatenate(swept, axis=1)) if swept else []
-        )  # of each face its corners at all angles
+        # of each face its corners at all angles
+        clouds = list(np.concatenate(swept, axis=1)) if swept else []
         discs = _disc_ends(self.motors)
         for k in range(0, len(discs), 4):
             hub = discs[k : k + 4].mean(axis=0)

@@ -87,9 +87,8 @@ class Stick(SpokenControl):
         self._shown: tuple[tuple[str, float, float | None], ...] = ()
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._still: tuple[object, QPixmap] | None = None
-        workbench.simulation.live_changed.connect(
-            self._refresh
-        )  # comes after every change of the model, too
+        # comes after every change of the model, too
+        workbench.simulation.live_changed.connect(self._refresh)
         workbench.document.leaving.connect(self._leave)
         look.follow(self, self.updateGeometry)
 

@@ -75,9 +75,8 @@ class Timeline(Lanes):
 
     def _rests(self, recorder: Recorder) -> bool:
         """Whether nothing but the time itself has moved since it was painted last."""
-        moving = [
-            k for k, x in enumerate(recorder.tracks) if x.group != "timers"
-        ]  # those only count
+        # those only count
+        moving = [k for k, x in enumerate(recorder.tracks) if x.group != "timers"]
         row = recorder.rows[-1][moving] if len(recorder.rows) else None
         before, self._row_drawn = self._row_drawn, row
         if row is None or before is None:

@@ -109,9 +109,8 @@ class ChangedView(QWidget):
         self.stop.show()
 
         def still() -> bool:
-            return (
-                self._of is asked
-            )  # else the model was changed, or another comparison was asked for since
+            # else the model was changed, or another comparison was asked for since
+            return self._of is asked
 
         def progress(what: str) -> None:
             if still():

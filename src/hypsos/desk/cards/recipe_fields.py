@@ -117,9 +117,8 @@ class RecipeFields(QFrame):
             grid.addWidget(label(words, "faint", wrap=False), 0, c)
         names = self._names_of_positions(recipe.control, len(recipe.positions))
         for p, name in enumerate(names):
-            at = 1 + self.workbench.loaded.transmitter.row_from_far(
-                p, len(names)
-            )  # as the switch is drawn
+            # as the switch is drawn
+            at = 1 + self.workbench.loaded.transmitter.row_from_far(p, len(names))
             grid.addWidget(label(name, wrap=False), at, 0)
             for c, (field, surface) in enumerate((("flap", first), ("elevator", pitch))):
                 if surface is not None:

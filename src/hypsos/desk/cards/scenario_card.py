@@ -277,9 +277,8 @@ class ScenarioCard(QFrame):
         what.setAccessibleName(f"{name}: which")
         for key, words in conditions_to_expect(model, x.kind):
             what.addItem(words, key)
-        what.setPlaceholderText(
-            "not there any more"
-        )  # what is expected of a part that another airframe has not
+        # what is expected of a part that another airframe has not
+        what.setPlaceholderText("not there any more")
         what.setCurrentIndex(
             what.findData(x.what.lstrip("!") if x.kind in CONDITION_KINDS else x.what)
         )

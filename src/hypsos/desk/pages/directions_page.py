@@ -279,9 +279,8 @@ class DirectionsPage(StepPage):
         if practising is not None:
             made = practising.mended(self.workbench.loaded, repair)
             self.workbench.simulation.practise(made)
-            self.known = {
-                port: made.ports[port] for port in self.known
-            }  # the plugs have changed places
+            # the plugs have changed places
+            self.known = {port: made.ports[port] for port in self.known}
             mended = True
         else:
             model = repaired(self.workbench.loaded, repair)

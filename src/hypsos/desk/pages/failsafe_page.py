@@ -276,9 +276,8 @@ class FailsafePage(StepPage):
         lead = self.workbench.loaded.leads[self.workbench.state.lead_index(name)]
         words, safe = _choices(self._part(name))[index]
         if not two_ended(self._part(name)):
-            safe = safe.changed(
-                {"value": self._failsafe(name).value}
-            )  # to another one nobody has agreed
+            # to another one nobody has agreed
+            safe = safe.changed({"value": self._failsafe(name).value})
         said = f"{lead.label} without the link: {words}"
         self.workbench.notices.attempt(
             lambda: self.workbench.document.edit(

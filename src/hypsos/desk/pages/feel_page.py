@@ -356,9 +356,8 @@ class FeelPage(StepPage):
             self._grid.addWidget(label(heads[column], "faint", wrap=False), 0, c + 1)
         positions = self._positions(axis)
         for p, position in enumerate(positions):
-            at = 1 + self.workbench.loaded.transmitter.row_from_far(
-                p, len(positions)
-            )  # as the switch is drawn
+            # as the switch is drawn
+            at = 1 + self.workbench.loaded.transmitter.row_from_far(p, len(positions))
             self._grid.addWidget(label(position, wrap=False), at, 0)
             if p in missing:
                 define = QPushButton("Nobody has set it: full rate, no expo. Set it")

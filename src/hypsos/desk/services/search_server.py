@@ -57,9 +57,8 @@ def receive(stream: IO[bytes]) -> Any:
         return None
     size = struct.unpack("<I", head)[0]
     data = stream.read(size)
-    return (
-        pickle.loads(data) if len(data) == size else None
-    )  # whoever wrote it has ended in the middle of it
+    # whoever wrote it has ended in the middle of it
+    return pickle.loads(data) if len(data) == size else None
 
 
 def main() -> None:

@@ -107,9 +107,8 @@ def cut_end() -> FirstEnd:
 
 def as_the_pilot_has_it(model: Model) -> Model:
     """A new model with the pilot's stick mode, and the motor cut at his end of its switch."""
-    from hypsos.core.edits.controls import (
-        with_cut_end,
-    )  # dear to import, so only where a model is made
+    # dear to import, so only where a model is made
+    from hypsos.core.edits.controls import with_cut_end
 
     held = model.transmitter.changed({"stick_mode": stick_mode()})
     return with_cut_end(model.changed({"transmitter": held}), cut_end())

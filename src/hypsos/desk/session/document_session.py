@@ -12,7 +12,6 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from hypsos.core.base.errors import DocumentError, HangarMoved, MovedOn
 from hypsos.core.checking.checks import first_problem
-from hypsos.core.checking.merge import carried
 from hypsos.core.checking.reader import from_json
 from hypsos.core.dependencies.motor_dependencies import motor_reach, same_but_for_lever
 from hypsos.core.dependencies.y_leads import followed
@@ -85,9 +84,8 @@ class DocumentSession(QObject):
         if problem is not None:
             raise DocumentError(problem.text, problem.path, problem.remedy)
         if model.receiver.number == 0 or model.receiver.number in self.hangar.numbers():
-            number = (
-                self.hangar.free_number()
-            )  # so that no transmitter flies one model with another's settings
+            # so that no transmitter flies one model with another's settings
+            number = self.hangar.free_number()
             model = model.changed({"receiver": model.receiver.changed({"number": number})})
         self.hangar.add(model)
         self.hangar_changed.emit()
@@ -125,9 +123,8 @@ class DocumentSession(QObject):
                 row,
             )
         if self._stored is not None and row == self._stored.id:
-            self._next_one(
-                self._stored.name
-            )  # first, so that what is typed in its fields is handed in
+            # first, so that what is typed in its fields is handed in
+            self._next_one(self._stored.name)
         gone = self.hangar.taken_out(row)
         self._left.pop(gone.row, None)
         self.hangar_changed.emit()
@@ -222,6 +219,8 @@ class DocumentSession(QObject):
         )
 
     def _again(self, label: str, before: Model, after: Model) -> None:
+        from hypsos.core.checking.merge import carried
+
         assert self.state.model is not None
         self.apply(carried(before, after, self.state.model), label)
 

@@ -203,9 +203,8 @@ class Simulation(QObject):
         if self._touched not in (None, name) and (
             self.state.is_switch(name) or self.state.is_switch(self._touched)
         ):
-            self._commit(
-                self.state.live.frame + 1
-            )  # a switch and a stick in one frame: what came first counts first
+            # a switch and a stick in one frame: what came first counts first
+            self._commit(self.state.live.frame + 1)
         self.state.live.controls[name] = value
         self._touched = name
         self._show()
@@ -432,9 +431,8 @@ class Simulation(QObject):
         result = self.state.live.result
         if result is not None and self._ahead is not None and first <= self._ahead <= upto:
             self._hand_on(result, self._situation([self._ahead]))
-            self.state.live = replace(
-                self.state.live, frame=self._ahead, memory=result.memory
-            )  # it is computed already
+            # it is computed already
+            self.state.live = replace(self.state.live, frame=self._ahead, memory=result.memory)
             first = self._ahead + 1
         self._ahead = None
         if upto < first:
@@ -556,9 +554,8 @@ class Simulation(QObject):
                 left.append(past if timer.counts == "down" else 1.0 - past)
         if not left:
             return COUNTING_MS
-        return (
-            math.ceil(1000 * min(left)) + MOVING_MS
-        )  # a reading changes in the frame after its second is over
+        # a reading changes in the frame after its second is over
+        return math.ceil(1000 * min(left)) + MOVING_MS
 
 
 def _same_position(before: Control | None, now: Control, at: float) -> float:

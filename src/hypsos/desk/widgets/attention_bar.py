@@ -76,9 +76,8 @@ class AttentionBar(QFrame):
             said, kind = "Only proposed so far. Change what you want, or keep it.", "hint"
         else:
             said, kind = self._quiet, "band"
-        calm = (
-            not self._urgent
-        )  # a motor that runs needs the whole width, and nothing else is to be pressed
+        # a motor that runs needs the whole width, and nothing else is to be pressed
+        calm = not self._urgent
         self.show_.setVisible(calm and bool(self.found))
         self.next.setVisible(calm and many > 1)
         self.keep.setVisible(calm and self._proposed and not self.found)

@@ -132,9 +132,8 @@ class CurveCanvas(SpokenControl):
             up = value / 50 * step
             painter.drawLine(self.point(-100, up), self.point(100, up))
             painter.setPen(look.colour("faint"))
-            beside = min(
-                self.point(0, up).y() - 8, box.bottom() - 15
-            )  # the lowest stays clear of the figures below the plot
+            # the lowest stays clear of the figures below the plot
+            beside = min(self.point(0, up).y() - 8, box.bottom() - 15)
             spot = QRectF(0, beside, box.left() - 8, 16)
             painter.drawText(
                 spot,

@@ -118,8 +118,7 @@ class EdgeStrip(QWidget):
                         x.get(surface.name, 0.0) / 150.0 * (band * 0.44)
                         for x in (edge.left, edge.middle, edge.right)
                     ]
-                    y = middle + (
-                        min(ends) - 14 if value < 0 else max(ends) + 1
-                    )  # clear of every line
+                    # clear of every line
+                    y = middle + (min(ends) - 14 if value < 0 else max(ends) + 1)
                     spot = QRectF(x0 - 8, min(max(y, top), top + band - 13), x1 - x0 + 16, 13)
                     painter.drawText(spot, Qt.AlignmentFlag.AlignHCenter, number(abs(value)))

@@ -51,9 +51,8 @@ def _children(root: QWidget) -> Iterator[QWidget]:
         inner = root.widget()
         yield from [inner] if inner is not None else []
         beside_it = (c for c in root.children() if isinstance(c, QWidget))
-        yield from (
-            c for c in beside_it if not c.objectName().startswith("qt_scrollarea")
-        )  # what stands below the page
+        # what stands below the page
+        yield from (c for c in beside_it if not c.objectName().startswith("qt_scrollarea"))
         return
     if isinstance(root, QStackedWidget):
         inner = root.currentWidget()

@@ -17,9 +17,8 @@ def clear(layout: QLayout) -> None:
             return
         if (widget := item.widget()) is not None:
             for inner in (widget, *widget.findChildren(QWidget)):
-                inner.blockSignals(
-                    True
-                )  # a field that goes while it has the focus must not hand in its text once more
+                # a field that goes while it has the focus must not hand in its text once more
+                inner.blockSignals(True)
             widget.hide()
             widget.deleteLater()
         elif (nested := item.layout()) is not None:

@@ -75,9 +75,10 @@ class SweepPlot(QWidget):
 
         def at(px: float, py: float) -> QPointF:
             across = (px - low) / ((high - low) or 1.0)
+            # down is down
             return QPointF(
                 box.left() + across * box.width(), box.center().y() + py / top * box.height() / 2
-            )  # down is down
+            )
 
         painter.setFont(look.font(0.76))
         for value in ticks(top)[1]:

@@ -67,9 +67,8 @@ class Passages:
                 min(COARSE_S, min(_times(sampler)) / LOOKS),
             )
             step = max(wanted, Replay(sampler.model_slice.model).settle_s / MOST_LOOKS)
-            self.search.count(
-                "S8", 0, step == wanted
-            )  # what passes from one look to the next is not seen
+            # what passes from one look to the next is not seen
+            self.search.count("S8", 0, step == wanted)
             yield from self._passages(
                 command, self.search.steered[command], ways, _coarse(sampler, step), step
             )
@@ -199,9 +198,8 @@ def held_back(model: Model, stick: str) -> bool:
     if any(x.slow_up_s or x.slow_down_s for x in model.leads):
         return True
     slow = [x for x in model.program.mixes if x.in_s or x.out_s]
-    return any(
-        x.combine != "add" or stick in knobs_of(model, x) for x in slow
-    )  # what scales or replaces holds the rest back
+    # what scales or replaces holds the rest back
+    return any(x.combine != "add" or stick in knobs_of(model, x) for x in slow)
 
 
 def _times(sampler: CaseSampler) -> list[float]:

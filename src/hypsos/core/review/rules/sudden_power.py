@@ -59,9 +59,8 @@ class SuddenPower(MotorRule):
     def left_out(self, broken: BrokenWay) -> bool:
         """What is said as what comes of a change of the battery; or its controller does not start
         then."""
-        shared = (
-            self.model.receiver.power != "own battery"
-        )  # then power that comes back is a battery that was changed
+        # then power that comes back is a battery that was changed
+        shared = self.model.receiver.power != "own battery"
         waits = self.model.leads[self.search.index[broken.lead]].waits_for_idle
         told = broken.lead in self.search.restarts or waits
         return self.search.knob(broken) == "power" and shared and told

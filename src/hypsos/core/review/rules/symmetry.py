@@ -115,17 +115,15 @@ class Symmetry:
         """Both halves in every case; ``across``: the controls that are mirrored."""
         reachable = self.search.reachable
         shared = across & set(reachable.shared(sampler))
-        each = not all(
-            both_sides_alike(reachable.model_slice.model, n) for n in shared
-        )  # what hangs on a stick's side
+        # what hangs on a stick's side
+        each = not all(both_sides_alike(reachable.model_slice.model, n) for n in shared)
         self.search.straight("S3", sampler, (name, other))
         seen = self._seen(sampler, name, other, across, each)
         if seen is None or each or seen.unlike.any():
             return seen
         if (np.abs(seen.sums[0] - seen.sums[1]) > UNLIKE).any():
-            return self._seen(
-                sampler, name, other, across, True
-            )  # a stop hides it where the case stands for others
+            # a stop hides it where the case stands for others
+            return self._seen(sampler, name, other, across, True)
         return seen
 
     def _clearest(self, sampler: CaseSampler, seen: _Seen) -> int:
@@ -245,11 +243,8 @@ class Symmetry:
         sign, by_throws = self.mirrored(name), a.linkage is None and not a.measured
         mine, theirs = (_throws(x) for x in parts)
         if sign < 0:
-            theirs = (
-                theirs[1],
-                theirs[0],
-                theirs[2],
-            )  # what one fin does to the left the other does to the right
+            # what one fin does to the left the other does to the right
+            theirs = (theirs[1], theirs[0], theirs[2])
         alike = (a.linkage, a.measured, mine) == (
             b.linkage,
             b.measured,

@@ -24,17 +24,15 @@ class Template(NamedTuple):
     def begin(self, name: str) -> Model:
         """A new model from it: all it says is proposed until a person changes or keeps it."""
         made = self.make(name)
-        away = made.transmitter.changed(
-            {"first_end": "away"}
-        )  # lever down is flap down, and gear down
+        # lever down is flap down, and gear down
+        away = made.transmitter.changed({"first_end": "away"})
         made = made.changed({"transmitter": away})
         motors = {m.name for m in made.airframe.motors}
         leads = tuple(
             x.changed({"waits_for_idle": True}) if x.target in motors else x for x in made.leads
         )
-        made = made.changed(
-            {"leads": leads}
-        )  # as nearly every controller does; the page asks for it
+        # as nearly every controller does; the page asks for it
+        made = made.changed({"leads": leads})
         return with_proposed(
             made, *(step for step, part in SLICES.items() if part(made) is not None)
         )
