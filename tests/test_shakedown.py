@@ -32,13 +32,14 @@ from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.review.compare_models import compared
 from hypsos.core.review.findings import Ask, FindingMove
 from hypsos.core.review.repairs import changes_words, repairs, tried
-from hypsos.core.review.report import NOTHING_PLUGGED, as_json, as_text, proof_lines
+from hypsos.core.review.report import as_json, as_text, proof_lines
 from hypsos.core.review.rules import STATEMENTS, motor_search
 from hypsos.core.review.search.input_grid import grid_of
 from hypsos.core.review.search.model_slice import slice_of
 from hypsos.core.review.search.motor_search import MotorSearch
 from hypsos.core.review.search.replay import Replay, brought, caption, captions, proved, way_words
 from hypsos.core.review.search.state_search import SearchStep, StateSearch
+from hypsos.core.review.search_words import NOTHING_PLUGGED
 from hypsos.core.review.shakedown import ShakedownSearch, estimate, foreseen_words, shake
 from hypsos.core.shape.templates import TEMPLATES
 

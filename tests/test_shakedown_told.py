@@ -29,14 +29,7 @@ from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.review.compare_models import Comparison, Difference, compared
 from hypsos.core.review.findings import Ask, Finding, FindingMove, Searched, Shakedown
 from hypsos.core.review.repairs import changes_words, repairs
-from hypsos.core.review.report import (
-    as_json,
-    as_text,
-    comparison_text,
-    proof_lines,
-    searched_words,
-    short_words,
-)
+from hypsos.core.review.report import as_json, as_text, comparison_text, proof_lines
 from hypsos.core.review.rules import STATEMENTS
 from hypsos.core.review.rules.behaviours_off import BehavioursOff, Group
 from hypsos.core.review.rules.channel_defaults import defaults
@@ -48,6 +41,7 @@ from hypsos.core.review.search.replay import Replay, caption, way_words
 from hypsos.core.review.search.state_search import SearchStep
 from hypsos.core.review.search.surface_search import SurfaceSearch
 from hypsos.core.review.search.timeouts import first_of, orders
+from hypsos.core.review.search_words import searched_words, short_words
 from hypsos.core.review.shakedown import ShakedownSearch, shake
 
 MOVES = (

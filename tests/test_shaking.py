@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 
 from hypsos.core.document.paths import with_at
 from hypsos.core.parts.mix_lines import MixLine
-from hypsos.core.review.report import NOTHING_PLUGGED
+from hypsos.core.review.search_words import NOTHING_PLUGGED
 from hypsos.desk.services import search_client as shaking
 from hypsos.desk.services.search_client import worker
 

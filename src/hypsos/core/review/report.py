@@ -5,26 +5,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from hypsos.core.review.findings import (
-    LEVELS,
-    STOPPED,
-    Finding,
-    FindingMove,
-    Level,
-    Searched,
-    Shakedown,
-)
+from hypsos.core.review.findings import LEVELS, Finding, FindingMove, Shakedown
 from hypsos.core.review.rules import STATEMENTS
 from hypsos.core.review.search.replay import way_words
+from hypsos.core.review.search_words import NOTHING_PLUGGED, counted
 
 if TYPE_CHECKING:
     from hypsos.core.review.compare_models import Comparison
-
-PLURALS = {
-    "danger": ("danger", "dangers"),
-    "fault": ("fault", "faults"),
-    "advice": ("piece of advice", "pieces of advice"),
-}
 
 
 def as_json(found: Shakedown) -> dict[str, Any]:
@@ -72,39 +59,6 @@ def _length(f: Finding) -> float:
     return round((f.moves[-1].t_s if f.moves else 0.0) + f.length_s, 3)
 
 
-MARKS: dict[Level, str] = {"danger": "▲", "fault": "◆", "advice": "●"}
-
-
-def short_words(found: Shakedown, marks: bool = False) -> str:
-    """What was found, as shortly as can be: ``'1 danger · 2 faults · 3 advice'``, or in ``marks``;
-    nothing where nothing was."""
-    words = {
-        "danger": ("danger", "dangers"),
-        "fault": ("fault", "faults"),
-        "advice": ("advice", "advice"),
-    }
-    counts = [(level, len(found.of_level(level))) for level in LEVELS]
-    if marks:
-        return "   ".join(f"{MARKS[level]} {n}" for level, n in counts if n)
-    return " · ".join(f"{n} {words[level][n > 1]}" for level, n in counts if n)
-
-
-def counted(found: Shakedown, level: Level) -> str:
-    """How many findings of a level: ``'2 dangers'``, ``'no fault'``."""
-    n = len(found.of_level(level))
-    one, many = PLURALS[level]
-    return f"no {one}" if n == 0 else f"1 {one}" if n == 1 else f"{n} {many}"
-
-
-NOTHING_PLUGGED = "Nothing is plugged in, so nothing is proved. Plug the leads in and search again."
-
-
-def not_proved(state: str) -> tuple[str, ...]:
-    """What a sheet says of a model that was not searched as it is now, from how far the search
-    is."""
-    return (f"{state[:1].upper()}{state[1:]}. What is searched for is in the step Shake it down.",)
-
-
 def as_text(found: Shakedown) -> list[str]:
     """A search as lines for a terminal."""
     out = [
@@ -131,21 +85,6 @@ def as_text(found: Shakedown) -> list[str]:
 
 def _sentence(text: str) -> str:
     return f"{text[:1].upper()}{text[1:]}." if text else ""
-
-
-def searched_words(s: Searched) -> str:
-    """How far a statement was searched, in words."""
-    situations = f"{s.situations:,} situation{'' if s.situations == 1 else 's'}"
-    possible = f", {s.possible} possible" if s.possible else ""
-    return f"{situations}, {_how_far(s)}, {s.seconds:.2f} s{possible}"
-
-
-def _how_far(s: Searched) -> str:
-    if s.complete:
-        return "complete"
-    if s.note == STOPPED:
-        return STOPPED
-    return f"not complete: {s.note}" if s.note else "not complete"
 
 
 def proof_lines(found: Shakedown, date: str) -> tuple[str, ...]:

@@ -11,9 +11,9 @@ from PyQt6.QtWidgets import QFrame, QLabel, QProgressBar, QPushButton, QVBoxLayo
 
 from hypsos.core.review.findings import LEVELS, Finding, Level
 from hypsos.core.review.repairs import TriedRepair, changes_words
-from hypsos.core.review.report import MARKS, NOTHING_PLUGGED, PLURALS, counted
 from hypsos.core.review.rules import STATEMENTS
 from hypsos.core.review.search.replay import Replay, way_words
+from hypsos.core.review.search_words import MARKS, NOTHING_PLUGGED, PLURALS, counted
 from hypsos.core.rundown import STEPS, step_of_path
 from hypsos.core.wording.words import standing
 from hypsos.desk.cards.finding_player import ShowMe

@@ -5,8 +5,8 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core.review.report import MARKS, searched_words
 from hypsos.core.review.rules import STATEMENTS
+from hypsos.core.review.search_words import MARKS, searched_words
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.page_layout import card, label, row

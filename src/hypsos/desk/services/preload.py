@@ -10,10 +10,19 @@ from PyQt6.QtCore import QObject, QTimer
 
 from hypsos.core.rundown import STEPS
 
+SEARCHES = (
+    "hypsos.core.review.search.motor_search",
+    "hypsos.core.review.search.surface_search",
+    "hypsos.core.review.rules",
+)
+"""What the pages of the failsafe and of the findings ask, from the least to the whole of it."""
 WANTED = (
-    *(f"hypsos.desk.pages.{s.key}_page" for s in STEPS), "jinja2", "hypsos.core.sheet.html_sheet:template",
+    *SEARCHES,
+    *(f"hypsos.desk.pages.{s.key}_page" for s in STEPS),
+    "jinja2",
+    "hypsos.core.sheet.html_sheet:template",
     "hypsos.core.base.values:make_one_ready",
-)  # fmt: skip
+)
 """Modules, and what is called in them until it does not say True, in pieces of which none is
 noticed."""
 FIRST_MS, EVERY_MS = 1500, 100

@@ -21,7 +21,7 @@ from PyQt6.QtCore import QCoreApplication, QObject, QTimer, pyqtSignal
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.document.document import Model
 from hypsos.core.review.findings import Ask, Finding, Shakedown
-from hypsos.core.review.report import not_proved, proof_lines, short_words
+from hypsos.core.review.search_words import not_proved, short_words
 from hypsos.core.rundown import Attention
 from hypsos.desk.services.search_server import SearchJob, SearchReply, receive, send
 from hypsos.desk.session.document_session import DocumentSession
@@ -208,6 +208,8 @@ class SearchClient(QObject):
     def proof(self) -> tuple[str, ...]:
         """What a sheet says of the search."""
         if self.current and self.found is not None:
+            from hypsos.core.review.report import proof_lines
+
             return proof_lines(self.found, f"{date.today():%-d %B %Y}")
         return not_proved(self.state())
 
