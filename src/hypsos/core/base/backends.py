@@ -27,7 +27,7 @@ from collections.abc import Callable, Sequence
 from typing import Any, NamedTuple, Protocol, TypeVar
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 Array = NDArray[np.float64]
 Flags = NDArray[np.bool_]
@@ -115,8 +115,16 @@ class Table:
 EPS = 1e-9
 
 
+def of_each(values: ArrayLike, rows: int) -> NDArray[Any]:
+    """One figure for each of ``rows`` situations, out of a run of a single frame: shape (rows,).
+
+    What is the same in every situation stands only once in a run; here it is repeated."""
+    return np.broadcast_to(values, (rows, 1))[:, -1]
+
+
 def _end(x: NDArray[Any]) -> Any:
     last = x[..., -1]
+    # of one situation a plain number, of several a copy, or the whole flight would be kept for it
     return last.item() if last.ndim == 0 else last.copy()
 
 
@@ -124,6 +132,9 @@ def _put(x: Any, frames: Places, part: Any) -> Array:
     out = np.array(x, float)
     out[..., frames] = part
     return out
+
+
+# Python's own min and max take longer than a comparison, for they look for several arguments first
 
 
 def _lesser(a: Any, b: Any) -> Any:
@@ -135,10 +146,12 @@ def _greater(a: Any, b: Any) -> Any:
 
 
 def _size(x: Any) -> Any:
+    # a name of ours: inside the table below "abs" is a field
     return abs(x)
 
 
 def _arccos(x: Any) -> float:
+    # as arrays do it: what cannot be is not a number, and no error
     return math.acos(x) if -1.0 <= x <= 1.0 else math.nan
 
 

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Collection, Iterator
 
 from hypsos.core.base.cache import kept
@@ -40,10 +41,12 @@ class LogicOrder:
         self.before = dict(zip(modes, ["", *modes], strict=False))
         """Of each mode the one before it in the list; of the first none."""
         self.breaks_circles = frozenset(x.name for x in model.program.logic if x.breaks_circles)
-        self.inputs = {name: tuple(self._inputs(name)) for name in self.nodes}
-        self.deps = {
-            name: [d for d in found if d in self.nodes] for name, found in self.inputs.items()
-        }
+        self.inputs: dict[str, tuple[str, ...]] = {}
+        self.deps: dict[str, list[str]] = {}
+        for name in self.nodes:
+            read = tuple(self._inputs(name))
+            self.inputs[name] = read
+            self.deps[name] = [key for key in read if key in self.nodes]
         self.groups = list(self._ordered())
         self.timed = self._hanging_on(set(timers))
         self.late = self.timed | self._hanging_on(self._that_ask_the_guard())
@@ -51,8 +54,11 @@ class LogicOrder:
 
     def _that_ask_the_guard(self) -> set[str]:
         """The members that ask for the state of the motors themselves."""
-        asking = self.inputs.items()
-        return {m for m, found in asking if any(k.startswith("guard:") for k in found)}
+        asking = set()
+        for member, read in self.inputs.items():
+            if any(key.startswith("guard:") for key in read):
+                asking.add(member)
+        return asking
 
     def _that_read(self, signals: Collection[str]) -> set[str]:
         """The members that read one of these signals themselves."""
@@ -87,14 +93,14 @@ class LogicOrder:
         latches = [m for m in members if m in self.breaks_circles]
         between = [m for m in members if m not in self.breaks_circles]
         # a latch is seen by the others as it was a frame ago, so it makes nobody wait for it
-        deps = {m: [d for d in self.deps[m] if d in between] for m in between}
+        deps = {member: [key for key in self.deps[member] if key in between] for member in between}
         groups = components(deps)
         closed = any(len(group) > 1 or group[0] in deps[group[0]] for group in groups)
         if closed or not latches:
             named = ", ".join(sorted(members))
             text = f"these logical switches hang on each other in a circle without a latch: {named}"
             raise HypsosError(text, "program.logic", "Break the circle, or put a latch into it.")
-        return [m for group in groups for m in group] + latches
+        return [*itertools.chain.from_iterable(groups), *latches]
 
 
 @kept

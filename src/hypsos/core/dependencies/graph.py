@@ -68,11 +68,9 @@ def readers(model: Model) -> tuple[PlacedReader, ...]:
         ("announcements", program.announcements),
         ("timers", program.timers),
     )
-    found = [
-        PlacedReader(kind, f"program.{kind}[{i}]", x)
-        for kind, parts in lists
-        for i, x in enumerate(parts)
-    ]
+    found: list[PlacedReader] = []
+    for kind, parts in lists:
+        found += [PlacedReader(kind, f"program.{kind}[{i}]", x) for i, x in enumerate(parts)]
     if program.guard is not None:
         found.append(PlacedReader("guard", "program.guard", program.guard))
     found += [PlacedReader("logic", f"program.logic[{i}]", x) for i, x in enumerate(program.logic)]
@@ -172,7 +170,8 @@ class DependencyGraph:
             name = open_.pop()
             if name not in found:
                 found.add(name)
-                open_ += [source for line in self.feeds.get(name, ()) for source in line.signals()]
+                for line in self.feeds.get(name, ()):
+                    open_ += line.signals()
         return found
 
     def conditions_behind(self, names: Iterable[str]) -> set[str]:
@@ -205,6 +204,8 @@ def written_names(model: Model) -> set[str]:
 def conditions_asked(model: Model) -> set[str]:
     """Every condition and gate on which something hangs."""
     found = written_names(model)
-    found |= {name for placed in all_lines(model) for name in placed.line.signals()}
-    found |= {name for value in model.program.shared_values() for _, name in value.reads()}
+    for placed in all_lines(model):
+        found.update(placed.line.signals())
+    for value in model.program.shared_values():
+        found.update(name for _, name in value.reads())
     return graph(model).conditions_behind(found)

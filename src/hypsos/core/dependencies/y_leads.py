@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from hypsos.core.base.lookup import replaced, the_named
 from hypsos.core.dependencies.failsafe_defaults import usual_failsafe
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
@@ -15,9 +16,7 @@ from hypsos.core.parts.mix_lines import MixLine, Response
 def joined(model: Model, first: str, second: str, reversing: bool) -> Model:
     """The model with two leads, by name, joined by a Y-lead on the first one's port."""
     leads = {x.name: x for x in model.leads}
-    both = tuple(
-        x.changed({"port": leads[first].port}) if x.name == second else x for x in model.leads
-    )
+    both = replaced(model.leads, leads[second].changed({"port": leads[first].port}))
     made = YLead(first=first, second=second, reversing=reversing)
     return model.changed({"leads": both, "y_leads": (*model.y_leads, made)})
 
@@ -25,7 +24,8 @@ def joined(model: Model, first: str, second: str, reversing: bool) -> Model:
 def parted(model: Model, index: int) -> Model:
     """The model with a Y-lead taken apart; its second lead is then not plugged in."""
     gone = model.y_leads[index]
-    leads = tuple(x.changed({"port": None}) if x.name == gone.second else x for x in model.leads)
+    second = the_named(model.leads, gone.second)
+    leads = replaced(model.leads, second.changed({"port": None}))
     kept = tuple(y for i, y in enumerate(model.y_leads) if i != index)
     return model.changed({"leads": leads, "y_leads": kept})
 

@@ -12,6 +12,7 @@ import re
 from collections.abc import Callable, Iterator
 from typing import Any
 
+from hypsos.core.base.lookup import first_free
 from hypsos.core.document.version_one import more_power
 
 Json = dict[str, Any]
@@ -161,7 +162,8 @@ def _copied(x: Any) -> Any:
 
 def _dicts(x: Any, field: str) -> Iterator[Json]:
     found = x.get(field) if isinstance(x, dict) else None
-    yield from (y for y in (found if isinstance(found, list) else ()) if isinstance(y, dict))
+    if isinstance(found, list):
+        yield from (each for each in found if isinstance(each, dict))
 
 
 def _number(x: Any) -> bool:
@@ -171,7 +173,10 @@ def _number(x: Any) -> bool:
 def _names(data: Json, program: Json) -> set[str]:
     groups = [(data.get("airframe"), g) for g in ("surfaces", "motors", "devices")]
     groups += [(data.get("transmitter"), "controls"), (program, "logic"), (program, "tunables")]
-    return {str(x.get("name")) for where, g in groups for x in _dicts(where, g)}
+    names: set[str] = set()
+    for where, group in groups:
+        names.update(str(thing.get("name")) for thing in _dicts(where, group))
+    return names
 
 
 def _line(line: Json, motors: list[Any], values: dict[str, Any]) -> None:
@@ -232,10 +237,10 @@ def _recipe(recipe: Json, taken: set[str], fed: set[str]) -> None:
             recipe.pop("slow_up_s", 0.0),
             recipe.pop("slow_down_s", 0.0),
         )
-        recipe["signal"] = _free("flap", taken - {"flap"} | fed)
+        recipe["signal"] = first_free("flap", taken - {"flap"} | fed, "_")
         fed.add(recipe["signal"])
     elif kind == "differential_thrust":
-        recipe["signal"] = _free("turn_power", taken | fed)
+        recipe["signal"] = first_free("turn_power", taken | fed, "_")
         fed.add(recipe["signal"])
         recipe["at_idle"] = "none"
         if _number(recipe.get("inner")):
@@ -243,15 +248,6 @@ def _recipe(recipe: Json, taken: set[str], fed: set[str]) -> None:
     label = recipe.get("label")
     if isinstance(label, str):
         recipe["label"] = label.strip()[:60] or str(kind)
-
-
-def _free(wanted: str, taken: set[str]) -> str:
-    number = 1
-    name = wanted
-    while name in taken:
-        number += 1
-        name = f"{wanted}_{number}"
-    return name
 
 
 def _guard(data: Json, program: Json) -> None:
@@ -306,7 +302,7 @@ def _rename_reserved(data: Json, program: Json, reserved: tuple[str, ...]) -> No
     """A logical switch, a control or a shared value that has a name with a meaning of its own gets
     another one."""
     names = _names(data, program)
-    new = {n: _free(f"{n}_switch", names) for n in reserved if n in names}
+    new = {n: first_free(f"{n}_switch", names, "_") for n in reserved if n in names}
     if new:
         modes = [m.get("name") for m in _dicts(program, "modes")]
         for key in ("airframe", "transmitter", "leads", "program"):
@@ -321,15 +317,18 @@ def _rename_reserved(data: Json, program: Json, reserved: tuple[str, ...]) -> No
 
 def _renamed(x: Any, new: dict[str, str]) -> Any:
     if isinstance(x, dict):
-        said = ("label", "kind", "note", "role", "by_mode")
-        named = (
-            {new.get(k, k): v for k, v in x["presets"].items()}
-            if isinstance(x.get("presets"), dict)
-            else None
-        )
-        out = {k: v if k in said else _renamed(v, new) for k, v in x.items()}
-        return out if named is None else out | {"presets": named}
+        return {key: _renamed_field(key, value, new) for key, value in x.items()}
     if isinstance(x, list):
         return [_renamed(v, new) for v in x]
     match = _CONDITION.match(x) if isinstance(x, str) else None
-    return f"{match[1]}{new[match[2]]}{match[3] or ''}" if match and match[2] in new else x
+    if match is None or match[2] not in new:
+        return x
+    return f"{match[1]}{new[match[2]]}{match[3] or ''}"
+
+
+def _renamed_field(key: str, value: Any, new: dict[str, str]) -> Any:
+    if key in ("label", "kind", "note", "role", "by_mode"):  # words, and modes by their names
+        return value
+    if key == "presets" and isinstance(value, dict):  # a part's name stands before each figure
+        return {new.get(part, part): figure for part, figure in value.items()}
+    return _renamed(value, new)

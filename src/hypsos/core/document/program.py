@@ -274,8 +274,11 @@ class Program(Value):
         """The controls that are there to give power: that of the thrust command, and a switch that
         a behaviour makes one."""
         axis = self.axis("thrust")
-        switched = {name for r in self.recipes if r.on for name in r.throttles()}
-        return frozenset(switched if axis is None else {axis.control, *switched})
+        found = set() if axis is None else {axis.control}
+        for recipe in self.recipes:
+            if recipe.on:
+                found.update(recipe.throttles())
+        return frozenset(found)
 
     def signal_labels(self) -> Mapping[str, str]:
         """Every signal's name and what people call it: those that all models have, the recipes'
@@ -303,37 +306,40 @@ class Program(Value):
 
     def _felt(self, axis: Axis) -> Axis:
         for recipe in self.recipes:
-            rate, expo = (
-                recipe.feels().get(axis.command, (None, None)) if recipe.on else (None, None)
-            )
+            felt = recipe.feels() if recipe.on else {}
+            rate, expo = felt.get(axis.command, (None, None))
             if rate is None and expo is None:
                 continue
-            settings = tuple(
-                s or FULL for s in (*axis.settings, *(None,) * (6 - len(axis.settings)))
-            )
-            made = tuple(
-                s
-                if s.rate_from or s.expo_from
-                else s.changed({"rate_from": rate, "expo_from": expo, "from_when": recipe.when})
-                for s in (settings if axis.switch else settings[:1])
-            )
-            axis = axis.changed({"settings": made})
+            # a switch may get more positions than are set; what is not set is full
+            positions = 6 if axis.switch else 1
+            settings = [*axis.settings, *(None,) * positions][:positions]
+            made = []
+            for setting in (setting or FULL for setting in settings):
+                if not setting.rate_from and not setting.expo_from:  # whoever came first stays
+                    setting = setting.changed(
+                        {"rate_from": rate, "expo_from": expo, "from_when": recipe.when}
+                    )
+                made.append(setting)
+            axis = axis.changed({"settings": tuple(made)})
         return axis
 
 
 @kept
 def _signal_labels(program: Program) -> Mapping[str, str]:
-    own = {name: label for r in program.recipes for name, label in r.signals()}
-    return (
-        {n: f"{n.capitalize()} signal" for n in FREE_COMMANDS}
-        | own
-        | {s.name: s.label for s in program.signals}
-    )
+    labels = {name: f"{name.capitalize()} signal" for name in FREE_COMMANDS}
+    for recipe in program.recipes:
+        labels.update(recipe.signals())
+    for signal in program.signals:
+        labels[signal.name] = signal.label
+    return labels
 
 
 @kept
 def _shared_values(program: Program) -> tuple[Tunable, ...]:
-    return (*program.tunables, *(x for r in program.recipes for x in r.own_values()))
+    values = list(program.tunables)
+    for recipe in program.recipes:
+        values += recipe.own_values()
+    return tuple(values)
 
 
 @kept

@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import NamedTuple
 
+from hypsos.core.base.lookup import first_free
 from hypsos.core.dependencies.references import uses
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
@@ -60,10 +61,9 @@ def ground_of(model: Model) -> Ground:
 
 def _throttle_stick_free(model: Model) -> bool:
     """Whether the throttle stick gives no motor its power, and no behaviour reads it."""
-    if any(
-        name == "throttle_stick" for recipe in model.program.recipes for _, name in recipe.reads()
-    ):
-        return False
+    for recipe in model.program.recipes:
+        if any(name == "throttle_stick" for _, name in recipe.reads()):
+            return False
     thrust = model.program.axis("thrust")
     if thrust is None or thrust.control != "throttle_stick":
         return True
@@ -134,14 +134,12 @@ def without(model: Model, index: int) -> Model:
 
     gone = model.program.recipes[index]
     made = _with(model, tuple(r for i, r in enumerate(model.program.recipes) if i != index))
-    known = set(made.program.signal_labels())
-    read = {n for name, _ in gone.signals() for n in readers(model, name, index)}
-    left = [Signal(name=n, label=words) for n, words in gone.signals() if n not in known and read]
-    return (
-        made.changed({"program": made.program.changed({"signals": (*made.program.signals, *left)})})
-        if left
-        else made
-    )
+    if not any(readers(model, name, index) for name, _ in gone.signals()):
+        return made
+    known = made.program.signal_labels()
+    left = [Signal(name=name, label=label) for name, label in gone.signals() if name not in known]
+    signals = (*made.program.signals, *left)
+    return made.changed({"program": made.program.changed({"signals": signals})})
 
 
 def readers(model: Model, signal: str, but: int = -1) -> tuple[str, ...]:
@@ -164,10 +162,7 @@ def moved_up(model: Model, index: int, by: int) -> Model:
 
 def free_label(label: str, taken: Iterable[str]) -> str:
     """A label like this that is not taken."""
-    known = set(taken)
-    return next(
-        t for k in range(1, 1000) if (t := label if k == 1 else f"{label[:54]} {k}") not in known
-    )
+    return first_free(label, set(taken), longest=54)
 
 
 def _with(model: Model, recipes: tuple[Recipe, ...]) -> Model:

@@ -11,6 +11,7 @@ from collections.abc import Callable
 from typing import Any, NamedTuple
 
 from hypsos.core.base.cache import kept
+from hypsos.core.base.lookup import first_free, first_numbered, replaced
 from hypsos.core.base.values import Value
 from hypsos.core.conditions import KINDS, Combine, Compare, LogicSwitch
 from hypsos.core.conditions.condition_base import UNNAMED
@@ -136,7 +137,8 @@ def chosen(model: Model, place: ConditionPlace, key: str) -> Model:
         return put_text(model, place, None)
     if head == "switch":
         control = model.transmitter.control(name)
-        return put_text(model, place, f"{name}@{len(control.positions) - 1 if control else 0}")
+        last = len(control.positions) - 1 if control else 0
+        return put_text(model, place, f"{name}@{last}")
     if head == "signal":
         old = _node_at(model, place)
         other = None if old is None else old.reading(name)
@@ -233,13 +235,11 @@ def without_named(model: Model, name: str) -> Model:
 
 def free_name(model: Model, label: str = "when") -> str:
     """A name that is free for a condition, made of a label."""
-    letters = "".join(c if c.isascii() and c.isalnum() else "_" for c in label.lower()).strip("_")[
-        :32
-    ]
+    letters = re.sub(r"[^a-z0-9]", "_", label.lower()).strip("_")[:32]
     stem = letters if letters[:1].isalpha() else f"when_{letters}".strip("_")
-    taken = taken_names(model)
-    tries = (stem if k == 1 and stem != "when" else f"{stem}_{k}" for k in range(1, 10_000))
-    return next(n for n in tries if n not in taken)
+    if stem == "when":  # nobody has called it anything
+        return first_numbered(stem, taken_names(model), "_")
+    return first_free(stem, taken_names(model), "_")
 
 
 def _node_at(model: Model, place: ConditionPlace) -> LogicSwitch | None:
@@ -256,9 +256,7 @@ def _with_logic(model: Model, logic: tuple[LogicSwitch, ...]) -> Model:
 
 
 def _replaced(model: Model, made: LogicSwitch) -> Model:
-    return _with_logic(
-        model, tuple(made if x.name == made.name else x for x in model.program.logic)
-    )
+    return _with_logic(model, replaced(model.program.logic, made))
 
 
 @kept
@@ -272,14 +270,11 @@ def without_orphans(before: Model, after: Model, roots: tuple[str, ...] = ()) ->
     """The model after an edit without the unnamed conditions that were in use before it and are in
     use no more."""
     was = _in_use(before) | graph(before).conditions_behind(roots)
-    gone = {
-        x.name for x in after.program.logic if x.label == UNNAMED and x.name in was - _in_use(after)
-    }
-    return (
-        _with_logic(after, tuple(x for x in after.program.logic if x.name not in gone))
-        if gone
-        else after
-    )
+    out_of_use = was - _in_use(after)
+    left = tuple(x for x in after.program.logic if x.label != UNNAMED or x.name not in out_of_use)
+    if len(left) == len(after.program.logic):
+        return after
+    return _with_logic(after, left)
 
 
 @kept

@@ -20,7 +20,8 @@ def told_apart(model: Model) -> list[LogicSwitch]:
     """The conditions with a line of their own: those that somebody has named, and those that no
     sentence contains."""
     inside = {asked(text).key for _, text in asked_by(model)}
-    inside |= {asked(text).key for x in model.program.logic for text in conditions_of(x)}
+    for node in model.program.logic:
+        inside.update(asked(text).key for text in conditions_of(node))
     return [x for x in model.program.logic if x.label != UNNAMED or x.name not in inside]
 
 
@@ -34,12 +35,14 @@ def mode_lines(
         said = [when, f"transition time {plain(m.fade_s)} s"]
         for target, value in m.presets.items():
             part = parts.get(target)
-            goes = (
-                "" if part is None else side_percent(part, -value if target in turned else value, 1)
-            )
-            amount = f"{plain(value)} %" if part is None else goes.replace(".0 %", " %")
-            amount = f"channel {plain(value)} %: {amount}" if target in turned else amount
-            said.append(f"{part.label if part else target} {amount}")
+            if part is None:
+                label, amount = target, f"{plain(value)} %"
+            else:
+                moved = -value if target in turned else value
+                label, amount = part.label, side_percent(part, moved, 1).replace(".0 %", " %")
+            if target in turned:
+                amount = f"channel {plain(value)} %: {amount}"
+            said.append(f"{label} {amount}")
         yield f"Mode {i + 1}: {m.label}", ", ".join(said)
 
 
@@ -62,7 +65,8 @@ def adjuster_words(model: Model, adjuster: Adjuster) -> str:
     if adjuster.modes:
         said += f" in {', '.join(labels.get(m, m) for m in adjuster.modes)}"
     if adjuster.when is not None:
-        said += f" while {phrase(model, adjuster.when)}, and {'stays' if adjuster.keep else 'returns'} when that ends"
+        then = "stays" if adjuster.keep else "returns"
+        said += f" while {phrase(model, adjuster.when)}, and {then} when that ends"
     return said
 
 

@@ -4,12 +4,13 @@ model goes on as it did."""
 
 from __future__ import annotations
 
+import itertools
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 from hypsos.core.base.errors import HypsosError
-from hypsos.core.base.lookup import the_place
+from hypsos.core.base.lookup import first_free, first_numbered, replaced, the_place
 from hypsos.core.base.values import Value
 from hypsos.core.dependencies.references import uses
 from hypsos.core.document.document import Model
@@ -33,14 +34,10 @@ NAMED = {"switch": "Switch", "momentary": "Button", "slider": "Slider", "knob": 
 
 def with_control(model: Model, kind: str, count: int, hand: str) -> tuple[Model, str]:
     """The model with one control more, at the end of a hand's, and its name."""
-    taken = taken_names(model)
     labels = {c.label for c in model.transmitter.controls}
-    name = next(n for k in range(1, 1000) if (n := f"{kind}_{k}") not in taken)
-    label = next(
-        t
-        for k in range(1, 1000)
-        if (t := NAMED[kind] if k == 1 else f"{NAMED[kind]} {k}") not in labels
-    )
+    # names always have a number, labels only where there are two
+    name = first_numbered(kind, taken_names(model), "_")
+    label = first_free(NAMED[kind], labels)
     positions = ("let go", "pressed") if kind == "momentary" else POSITIONS.get(count, ())
     made = Control(name=name, label=label, kind=kind, hand=hand, positions=positions)
     return _with(model, (*model.transmitter.controls, made)), name
@@ -92,22 +89,14 @@ def turned(model: Model, name: str) -> Model:
     if reads:
         said = f"{control.label} is read as a number by {', '.join(reads)}, which knows no names of positions"
         raise HypsosError(said, "", "Let that go by another control first.")
-    turned_control = control.changed({"positions": control.positions[::-1]})
-    made = _with(
-        model, tuple(turned_control if c.name == name else c for c in model.transmitter.controls)
-    )
+    made = _with_replaced(model, control.changed({"positions": control.positions[::-1]}))
+    # conditions ask for a position by its place
     made = asked_at(made, name, lambda i: count - 1 - i)
-    program = made.program.changed(
-        {
-            "axes": tuple(_turned_axis(axis, name, count) for axis in made.program.axes),
-            "mixes": tuple(
-                _mirrored(line) if line.source == name else line for line in made.program.mixes
-            ),
-            "recipes": tuple(
-                _turned(recipe, name, count) or recipe for recipe in made.program.recipes
-            ),
-        }
-    )
+    # so do rates, lines that read the switch, recipes and the guard
+    axes = tuple(_turned_axis(axis, name, count) for axis in made.program.axes)
+    mixes = tuple(_mirrored(line) if line.source == name else line for line in made.program.mixes)
+    recipes = tuple(_turned(recipe, name, count) or recipe for recipe in made.program.recipes)
+    program = made.program.changed({"axes": axes, "mixes": mixes, "recipes": recipes})
     if program.guard is not None:
         program = program.changed({"guard": _turned_guard(program.guard, name, count)})
     return made.changed({"program": program})
@@ -161,8 +150,8 @@ def with_positions(model: Model, name: str, count: int) -> Model:
         if i in asked_for:
             text = f"something asks for {control.label} at {control.positions[i]}"
             raise HypsosError(text, "", "Let it ask for another position first.")
-    counted = control.changed({"positions": _position_names(control.positions, count)})
-    made = _with(model, tuple(counted if c.name == name else c for c in model.transmitter.controls))
+    named = _position_names(control.positions, count)
+    made = _with_replaced(model, control.changed({"positions": named}))
     recipes = tuple(_recounted(recipe, name, old, count) for recipe in made.program.recipes)
     program = made.program.changed({"recipes": recipes})
     if program.guard is not None and program.guard.switch == name:
@@ -247,6 +236,11 @@ def _control(model: Model, name: str) -> Control:
     return found
 
 
+def _with_replaced(model: Model, control: Control) -> Model:
+    """The model with this control in the place of the one of its name."""
+    return _with(model, replaced(model.transmitter.controls, control))
+
+
 def _with(model: Model, controls: tuple[Control, ...]) -> Model:
     return model.changed({"transmitter": model.transmitter.changed({"controls": controls})})
 
@@ -267,13 +261,10 @@ def _texts(value: Any) -> list[str]:
     """Every text in a value but names, labels and notes."""
     if isinstance(value, str):
         return [value]
+    inside: Iterable[Any] = ()
     if isinstance(value, tuple):
-        return [t for x in value for t in _texts(x)]
-    if isinstance(value, Value):
-        return [
-            t
-            for n in type(value).model_fields
-            if n not in WORDS_OF_PEOPLE
-            for t in _texts(getattr(value, n))
-        ]
-    return []
+        inside = value
+    elif isinstance(value, Value):
+        fields = type(value).model_fields
+        inside = (getattr(value, field) for field in fields if field not in WORDS_OF_PEOPLE)
+    return list(itertools.chain.from_iterable(map(_texts, inside)))

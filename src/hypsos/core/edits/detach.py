@@ -6,11 +6,12 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from hypsos.core.base.errors import HypsosError
-from hypsos.core.base.lookup import the_named
+from hypsos.core.base.lookup import first_free, the_named
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import expanded
 from hypsos.core.document.program import FREE_COMMANDS, Axis, Detached, Program, Signal
 from hypsos.core.parts.mix_lines import MixLine
+from hypsos.core.parts.tunables import Tunable
 from hypsos.core.recipes import Recipe
 from hypsos.core.recipes.recipe_base import RecipeBase
 
@@ -27,6 +28,7 @@ def detached_all(model: Model, indices: Iterable[int]) -> Model:
     again."""
     program, gone = model.program, set(indices)
     taken = [r for i, r in enumerate(program.recipes) if i in gone]
+    left = [r for i, r in enumerate(program.recipes) if i not in gone]
     kept: list[Detached] = []
     lines: list[MixLine] = []
     for recipe in taken:
@@ -35,14 +37,18 @@ def detached_all(model: Model, indices: Iterable[int]) -> Model:
         made = expanded(recipe, model.transmitter) if recipe.on else ()
         lines += [x.line.changed({"origin": name}) for x in made]
     known = {*FREE_COMMANDS, *(s.name for s in program.signals)}
-    signals = [
-        Signal(name=n, label=words) for r in taken for n, words in r.signals() if n not in known
-    ]
+    signals: list[Signal] = []
+    values: list[Tunable] = []
+    for recipe in taken:
+        values += recipe.own_values()
+        signals += [
+            Signal(name=name, label=label) for name, label in recipe.signals() if name not in known
+        ]
     fields = dict(program) | {
-        "recipes": tuple(r for i, r in enumerate(program.recipes) if i not in gone),
+        "recipes": tuple(left),
         "mixes": (*lines, *program.mixes),
         "signals": (*program.signals, *signals),
-        "tunables": (*program.tunables, *(x for r in taken for x in r.own_values())),
+        "tunables": (*program.tunables, *values),
         "axes": tuple(_felt_by(model, axis, taken) for axis in program.axes),
         "detached": (*program.detached, *kept),
     }
@@ -52,9 +58,7 @@ def detached_all(model: Model, indices: Iterable[int]) -> Model:
 def _free_origin(recipe: RecipeBase, detached: Sequence[Detached]) -> str:
     """A name for the mixes of a recipe that no detached one has: its kind, with a number where that
     is taken."""
-    taken = {x.name for x in detached}
-    tries = (recipe.kind if k == 1 else f"{recipe.kind}_{k}" for k in range(1, 1000))
-    return next(name for name in tries if name not in taken)
+    return first_free(recipe.kind, {x.name for x in detached}, "_")
 
 
 def attached(model: Model, name: str) -> Model:
@@ -115,32 +119,29 @@ def _felt_by(model: Model, axis: Axis, taken: list[Recipe]) -> Axis:
         return axis
     made: Axis = model.program.felt(axis)
     switch = model.transmitter.control(made.switch) if made.switch else None
-    return (
-        made
-        if switch is None
-        else made.changed({"settings": made.settings[: len(switch.positions)]})
-    )
+    if switch is None:
+        return made
+    return made.changed({"settings": made.settings[: len(switch.positions)]})
 
 
 def _bare(axis: Axis, made: set[str]) -> Axis:
-    settings = tuple(
-        s.changed({"rate_from": None, "expo_from": None, "from_when": None})
-        if s is not None and {s.rate_from, s.expo_from} & made
-        else s
-        for s in axis.settings
-    )
-    return axis if settings == axis.settings else axis.changed({"settings": settings})
+    """An axis without what it has from shared values of these names: its own numbers hold again."""
+    settings = []
+    for setting in axis.settings:
+        if setting is not None and {setting.rate_from, setting.expo_from} & made:
+            setting = setting.changed({"rate_from": None, "expo_from": None, "from_when": None})
+        settings.append(setting)
+    return axis.changed({"settings": tuple(settings)})
 
 
 def free_signal(program: Program, taken: Iterable[str], wanted: str) -> str:
     """A name for a signal that neither a recipe nor a line of its own feeds, that no other signal
     has, and that is none of the names ``taken``."""
-    used = {n for r in program.recipes for n, _ in r.signals()} | {
-        r.signal for r in program.recipes
-    }
-    used |= {s.name for s in program.signals} | {line.target for line in program.mixes} | set(taken)
-    name, number = wanted, 1
-    while name in used:
-        number += 1
-        name = f"{wanted[:36]}_{number}"
-    return name
+    used = {signal.name for signal in program.signals}
+    used.update(taken)
+    used |= {line.target for line in program.mixes}
+    for recipe in program.recipes:
+        if recipe.signal is not None:
+            used.add(recipe.signal)
+        used.update(name for name, _ in recipe.signals())
+    return first_free(wanted, used, "_", longest=36)

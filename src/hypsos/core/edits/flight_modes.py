@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from hypsos.core.base.errors import HypsosError
-from hypsos.core.base.lookup import the_place
+from hypsos.core.base.lookup import replaced, the_named, the_place
 from hypsos.core.conditions import Combine, conditions_of
 from hypsos.core.dependencies.references import condition_users
 from hypsos.core.document.document import Model
@@ -49,24 +49,27 @@ def _first_free(model: Model, label: str) -> str:
 
     asked_for = {m.when for m in model.program.modes}
     guard = model.program.guard
-    spare = [
-        c
-        for c in model.transmitter.controls
-        if c.kind == "switch" and (guard is None or c.name != guard.switch)
-    ]
+    spare = []
+    for control in model.transmitter.controls:
+        of_the_guard = guard is not None and control.name == guard.switch
+        if control.kind == "switch" and not of_the_guard:
+            spare.append(control)
     if not spare:
         raise HypsosError(
             "a flight mode needs a switch", "transmitter.controls", "Lay out one under the hands."
         )
-    free = [
-        (f"{control.name}@{i}", control.positions[i])
-        for control in (*mode_switches(model), *spare)
-        for i in range(1, len(control.positions))
-        if f"{control.name}@{i}" not in asked_for
-    ]
-    of_that_name = [rule for rule, position in free if position.casefold() == label.casefold()]
-    first = [rule for rule, _ in free]
-    return [*of_that_name, *first, f"{spare[0].name}@1"][0]
+    free: list[str] = []
+    of_that_name: list[str] = []
+    for control in (*mode_switches(model), *spare):
+        # the first position is where a switch rests, so it chooses no mode
+        for place, position in list(enumerate(control.positions))[1:]:
+            rule = f"{control.name}@{place}"
+            if rule in asked_for:
+                continue
+            free.append(rule)
+            if position.casefold() == label.casefold():
+                of_that_name.append(rule)
+    return [*of_that_name, *free, f"{spare[0].name}@1"][0]
 
 
 def _values_like(model: Model, name: str, like: str) -> Model:
@@ -103,10 +106,11 @@ def mode_users(model: Model, name: str) -> tuple[str, ...]:
 def _all_users(model: Model, name: str) -> tuple[str, ...]:
     """Who asks for a mode, conditions among them that nothing goes by."""
     key = f"mode:{name}"
-    logic = [
-        x.label for x in model.program.logic if any(asked(t).key == key for t in conditions_of(x))
-    ]
-    return tuple(dict.fromkeys((*mode_users(model, name), *logic)))
+    users = dict.fromkeys(mode_users(model, name))
+    for node in model.program.logic:
+        if any(asked(text).key == key for text in conditions_of(node)):
+            users[node.label] = None
+    return tuple(users)
 
 
 def without_mode(model: Model, name: str) -> Model:
@@ -197,10 +201,8 @@ def at_place(model: Model, name: str, place: int) -> Model:
 def with_presets(model: Model, name: str, presets: Mapping[str, float]) -> Model:
     """The model with these presets in a mode; zeros are left out."""
     kept = {n: x for n, x in presets.items() if x}
-    return with_modes(
-        model,
-        tuple(m.changed({"presets": kept}) if m.name == name else m for m in model.program.modes),
-    )
+    mode = the_named(model.program.modes, name)
+    return with_modes(model, replaced(model.program.modes, mode.changed({"presets": kept})))
 
 
 def mirrored(model: Model, presets: Mapping[str, float], side: str) -> dict[str, float]:

@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
+from hypsos.core.base.lookup import first_free
 from hypsos.core.base.values import with_tail
 from hypsos.core.conditions import Combine, Compare, Delay, Latch, LogicSwitch, conditions_of
 from hypsos.core.conditions.condition_base import UNNAMED
@@ -184,21 +185,13 @@ NOTICED_S = 0.1
 
 def _flight(model: Model) -> _ReadySet:
     """A flight timer: with a motor while it is armed, without one from the launch on."""
-    begun = (
-        _arming(model)
-        if model.program.guard is not None and model.airframe.motors
-        else _launch(model)
-    )
+    guarded = model.program.guard is not None and model.airframe.motors
+    begun = _arming(model) if guarded else _launch(model)
     if begun is None:
         return _ReadySet()
     when, reset, logic = begun
-    names = (
-        n
-        for k in range(1, 100)
-        if (n := "flight_timer" if k == 1 else f"flight_timer_{k}") not in _taken(model)
-    )
     timer = Timer(
-        name=next(names),
+        name=first_free("flight_timer", set(_taken(model)), "_"),
         label="Flight timer",
         counts="down",
         span_s=360,
@@ -246,9 +239,9 @@ def _launch(model: Model) -> _Begun | None:
     button; else while the free throttle stick, or a switch that does nothing yet, is up. Each
     launch begins it anew."""
     name = free_name(model)
-    mode = next(
-        (m for m in model.program.modes[:-1] if any(x in m.name for x in ("launch", "winch"))), None
-    )
+    # the last mode in the list is flown when no other is, so it never ends
+    launching = [m for m in model.program.modes[:-1] if "launch" in m.name or "winch" in m.name]
+    mode = launching[0] if launching else None
     if mode is not None:
         flown = Latch(
             name=name, label="Launched", set=f"!mode:{mode.name}", reset=f"mode:{mode.name}"

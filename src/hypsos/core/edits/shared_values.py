@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from hypsos.core.base.errors import DocumentError, HypsosError
 from hypsos.core.base.figure_words import said_name
-from hypsos.core.base.lookup import the_named
+from hypsos.core.base.lookup import first_free, replaced, the_named
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
 from hypsos.core.document.program import EXPO_BOUNDS, RATE_BOUNDS, Axis, Setting
@@ -32,19 +32,12 @@ def with_value_for(model: Model, index: int, key: str) -> Model:
     figure = next(p.of for p in recipe.of("shared") if p.key == key)
     about = next(p.label for p in recipe.parameters if p.key == figure)
     wanted = f"{recipe.label}: {about.lower()}"[:50]
-    taken = {x.label for x in model.program.shared_values()}
-    label = next(
-        t for k in range(1, 1000) if (t := wanted if k == 1 else f"{wanted} {k}") not in taken
-    )
+    label = first_free(wanted, {x.label for x in model.program.shared_values()})
     made = Tunable(name=free_name(model, label), label=label, value=100.0)
-    recipes = tuple(
-        r.changed({key: made.name}) if i == index else r
-        for i, r in enumerate(model.program.recipes)
-    )
-    tunables = (*model.program.tunables, made)
-    return model.changed(
-        {"program": model.program.changed({"tunables": tunables, "recipes": recipes})}
-    )
+    recipes = list(model.program.recipes)
+    recipes[index] = recipe.changed({key: made.name})
+    fields = {"tunables": (*model.program.tunables, made), "recipes": tuple(recipes)}
+    return model.changed({"program": model.program.changed(fields)})
 
 
 AXIS_FIELDS = {"rate_from": "rate", "expo_from": "expo", "live_from": "curve"}
@@ -73,8 +66,9 @@ def without_tunable(model: Model, name: str) -> Model:
     users = tunable_users(model, name)
     if users:
         x = the_named(model.program.tunables, name)
+        go_by = "goes by" if len(users) == 1 else "go by"
         raise HypsosError(
-            f"{', '.join(users)} go{'es' if len(users) == 1 else ''} by {said_name(x.label, 'Shared value', x.name)}",
+            f"{', '.join(users)} {go_by} {said_name(x.label, 'Shared value', x.name)}",
             "",
             "Keep its figure there (Remove, keep its figure), or let that go by another.",
         )
@@ -158,8 +152,11 @@ def with_value(model: Model, name: str, mode: str | None, value: float) -> Model
             "",
             "Take a value within its bounds, or widen them.",
         )
-    made = x.changed({"value": value} if mode is None else {"by_mode": {**x.by_mode, mode: value}})
-    return _with(model, tuple(made if t.name == name else t for t in model.program.tunables))
+    if mode is None:
+        made = x.changed({"value": value})
+    else:
+        made = x.changed({"by_mode": {**x.by_mode, mode: value}})
+    return _with(model, replaced(model.program.tunables, made))
 
 
 def kept_now(model: Model, name: str, mode: str, value: float) -> Model:

@@ -8,6 +8,7 @@ from functools import cache
 from typing import NamedTuple
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.lookup import first_free
 from hypsos.core.dependencies.references import uses
 from hypsos.core.document.document import Model
 from hypsos.core.edits.controls import NAMED, turned, with_positions
@@ -229,11 +230,7 @@ def _seated(
                 mine.changed({"kind": seat.kind, "hand": seat.hand, "place": seat.place})
             )
             continue
-        name = next(
-            n
-            for k in range(1, 1000)
-            if (n := seat.name if k == 1 else f"{seat.name}_{k}") not in names
-        )
+        name = first_free(seat.name, names, "_")
         names.add(name)
         controls.append(seat.changed({"name": name}))
     controls += [c.changed({"place": ""}) for c in homeless]

@@ -20,11 +20,12 @@ def with_trim_field(model: Model, commands: tuple[str, ...], field: str, value: 
     """The model with a field of the trims of these axes changed; where the step changes, each
     stands where it stood, to the nearest click. Raises HypsosError where a trim would then stand
     beyond its range."""
-    axes = tuple(
-        _changed(a, field, value) if a.command in commands and a.trim is not None else a
-        for a in model.program.axes
-    )
-    return model.changed({"program": model.program.changed({"axes": axes})})
+    axes = []
+    for axis in model.program.axes:
+        if axis.command in commands and axis.trim is not None:
+            axis = _changed(axis, field, value)
+        axes.append(axis)
+    return model.changed({"program": model.program.changed({"axes": tuple(axes)})})
 
 
 def _changed(axis: Axis, field: str, value: Any) -> Axis:
@@ -46,8 +47,9 @@ def _changed(axis: Axis, field: str, value: Any) -> Axis:
 
 def with_trim(model: Model, command: str, on: bool) -> Model:
     """The model with a trim on an axis, or without."""
-    axes = tuple(
-        a.changed({"trim": Trim() if on else None}) if a.command == command else a
-        for a in model.program.axes
-    )
-    return model.changed({"program": model.program.changed({"axes": axes})})
+    axes = []
+    for axis in model.program.axes:
+        if axis.command == command:
+            axis = axis.changed({"trim": Trim() if on else None})
+        axes.append(axis)
+    return model.changed({"program": model.program.changed({"axes": tuple(axes)})})

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from functools import partial
@@ -53,7 +54,7 @@ class LogicPlan:
         self._gates = [self._gates_in(self.early_groups), self._gates_in(after)]
 
     def _gates_in(self, groups: Sequence[Sequence[str]]) -> list[str]:
-        return [name for group in groups for name in group if name in self._giving]
+        return [name for name in itertools.chain.from_iterable(groups) if name in self._giving]
 
     def _steps(self, groups: Iterable[list[str]]) -> list[Work]:
         """The evaluation of each group, in their order."""
@@ -133,28 +134,33 @@ class LogicPlan:
     def _one_frame(
         self, members: list[str], shown: Mapping[str, Flag], frame: ConditionWorld, memory: Memory
     ) -> None:
-        before = {
-            m: v if frame.backend.single else np.asarray(v)[..., None] for m, v in shown.items()
-        }
+        before = dict(shown)
+        if not frame.backend.single:  # time is the last axis there, and this is one frame of it
+            before = {member: np.asarray(flag)[..., None] for member, flag in shown.items()}
         frame.flags.update(before)
         now = {}
-        for m in members:
-            if m in before:
+        for member in members:
+            if member in before:
+                # a latch, too, sees the other latches of its circle as they were a frame ago
                 latched = replace(frame, flags=frame.flags | before)
-                self._work[m](latched, memory)
-                now[m] = latched.flags[m]
+                self._work[member](latched, memory)
+                now[member] = latched.flags[member]
             else:
-                self._work[m](frame, memory)
+                self._work[member](frame, memory)
         frame.flags.update(now)
 
     def _read_by(self, members: list[str]) -> set[str]:
-        names = {d for m in members for d in self.inputs[m]}
-        return names | {f"{n}?" for n in names} | {self.before.get(m, "") for m in members}
+        names: set[str] = set()
+        for member in members:
+            names.update(self.inputs[member])
+        # "name?" says of a mode that none up to it holds; a mode reads it of the one before it
+        free = {f"{name}?" for name in names}
+        return names | free | {self.before.get(member, "") for member in members}
 
 
 def _take_over(members: list[str], frames: list[ConditionWorld], world: ConditionWorld) -> None:
     """What single frames know of some members goes into the world of all of them."""
-    keys = [key for m in members for key in (m, f"{m}?")]
+    keys = [*members, *(f"{member}?" for member in members)]
     found: dict[tuple[str, str], list[Signal]] = {}
     for frame in frames:
         for table in TABLES:

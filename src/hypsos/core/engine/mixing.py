@@ -4,6 +4,7 @@ is asked for."""
 
 from __future__ import annotations
 
+import itertools
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -167,9 +168,11 @@ class MixPlan:
     def _cone(self) -> tuple[str, ...]:
         """The motors and every target that reaches one, in the order in which they are summed."""
         wanted = set(self.motors)
+        # backwards: what feeds a target stands before it
         for target in reversed(self.targets):
             if target in wanted:
-                wanted |= {n for s in self.targets[target] for n in s.line.signals()}
+                for step in self.targets[target]:
+                    wanted.update(step.line.signals())
         return tuple(t for t in self.targets if t in wanted)
 
     def begin(self, world: ConditionWorld) -> None:
@@ -443,13 +446,13 @@ def _by_angle(model: Model, targets: Mapping[str, list[LineStep]]) -> dict[str, 
     lines."""
     surfaces = {s.name: s for s in model.airframe.surfaces}
     leads = {x.target: x for x in reversed(model.leads)}
-    turned = [
-        t for t, steps in targets.items() if t in surfaces and any(s.line.by_angle for s in steps)
-    ]
-    return {
-        t: Motion(leads.get(t, Lead(name=t, label=t, target=t)), surfaces[t]).by_angle()
-        for t in turned
-    }
+    curves = {}
+    for target, steps in targets.items():
+        if target in surfaces and any(step.line.by_angle for step in steps):
+            # a surface without a lead has one as it would be at first
+            lead = leads.get(target, Lead(name=target, label=target, target=target))
+            curves[target] = Motion(lead, surfaces[target]).by_angle()
+    return curves
 
 
 def _as_percent(
@@ -468,8 +471,11 @@ def _as_percent(
 def _preset_tables(model: Model) -> dict[str, Table]:
     """Target -> its presets by flight mode."""
     modes = model.program.modes
-    targets = sorted({target for mode in modes for target in mode.presets})
-    return {target: Table([mode.presets.get(target, 0.0) for mode in modes]) for target in targets}
+    targets = set(itertools.chain.from_iterable(mode.presets for mode in modes))
+    tables = {}
+    for target in sorted(targets):
+        tables[target] = Table([mode.presets.get(target, 0.0) for mode in modes])
+    return tables
 
 
 def _step(

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Collection, Mapping, Sequence
 
 import numpy as np
@@ -68,12 +69,14 @@ class _Arming:
     @property
     def alike(self) -> bool:
         """Whether the motors are armed in the same way in all situations."""
-        return all(np.size(x) == 1 for stands in self.held.values() for x in stands)
+        places = itertools.chain.from_iterable(self.held.values())
+        return all(np.size(place) == 1 for place in places)
 
     def once(self) -> dict[str, Array]:
         """The first four frames as a single situation."""
         return {
-            n: np.array([float(np.ravel(x)[0]) for x in stands]) for n, stands in self.held.items()
+            name: np.concatenate([np.ravel(x)[:1] for x in stands])
+            for name, stands in self.held.items()
         }
 
 
@@ -85,10 +88,12 @@ def _way(stands: Sequence[ArrayLike]) -> NDArray[np.float64]:
 
 def settled_together(plan: Plan, situations: Sequence[Mapping[str, float]]) -> Result:
     """:func:`settled` for many situations at once; every trace has one row for each of them."""
-    names = dict.fromkeys(n for s in situations for n in s)
-    rows = {
-        n: np.array([[float(s.get(n, plan.rest.get(n, 0.0)))] for s in situations]) for n in names
-    }
+    rows: dict[str, Array] = {}
+    # in the order in which they are named, so that a run is the same every time
+    for name in dict.fromkeys(itertools.chain.from_iterable(situations)):
+        rest = plan.rest.get(name, 0.0)
+        column = [situation.get(name, rest) for situation in situations]
+        rows[name] = np.array(column, float)[:, None]
     return settled(plan, rows)
 
 

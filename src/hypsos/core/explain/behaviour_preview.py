@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from hypsos.core.base.backends import of_each
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import Axis, Signal
 from hypsos.core.engine import compile_plan
@@ -71,14 +72,12 @@ def _with_all_signals(model: Model, made: Model) -> Model:
     A signal that nothing feeds is 0.
     """
     known = made.program.signal_labels()
-    gone = tuple(
-        Signal(name=n, label=x) for n, x in model.program.signal_labels().items() if n not in known
-    )
-    return (
-        made.changed({"program": made.program.changed({"signals": (*made.program.signals, *gone)})})
-        if gone
-        else made
-    )
+    labels = model.program.signal_labels()
+    gone = [Signal(name=name, label=label) for name, label in labels.items() if name not in known]
+    if not gone:
+        return made
+    signals = (*made.program.signals, *gone)
+    return made.changed({"program": made.program.changed({"signals": signals})})
 
 
 LEAST_SHOWN = 0.05
@@ -88,20 +87,25 @@ LEAST_SHOWN = 0.05
 def shown(model: Model, recipe: Recipe) -> list[Shown]:
     """What moves a behaviour, and what it then moves, by itself."""
     only = alone(model, recipe)
-    cases = [case for what in recipe.moved_by for case in _cases(model, only, recipe, what)]
+    cases = []
+    for what in recipe.moved_by:
+        cases += _cases(model, only, recipe, what)
     if not cases:
         return []
-    situations = [hands for _, before, after in cases for hands in (before, after)]
+    # all cases are worked out together: row 2 i is before case i, row 2 i + 1 after it
+    situations = []
+    for _, before, after in cases:
+        situations += [before, after]
     sums = settled_together(compile_plan(only), situations).sums
-    tracks = {
-        part.name: np.broadcast_to(sums[part.name], (len(situations), 1))[:, -1]
-        for part in model.airframe.moved()
-        if part.name in sums
-    }
+    moves = {}
+    for part in model.airframe.moved():
+        if part.name in sums:
+            settled = of_each(sums[part.name], len(situations))
+            moves[part.name] = settled[1::2] - settled[::2]
     out = []
     for i, (words, _, _) in enumerate(cases):
-        moves = {name: float(track[2 * i + 1] - track[2 * i]) for name, track in tracks.items()}
-        out.append(Shown(words, {name: by for name, by in moves.items() if abs(by) > LEAST_SHOWN}))
+        by = {name: float(move[i]) for name, move in moves.items()}
+        out.append(Shown(words, {name: x for name, x in by.items() if abs(x) > LEAST_SHOWN}))
     return out
 
 
@@ -165,21 +169,28 @@ def trailing_edges(model: Model, index: int) -> list[Edge]:
     behaviours, while that acts; with full left and right stick besides."""
     recipe = model.program.recipes[index]
     freed = recipe.changed({field: None for field, _ in recipe.asks()} | {"on": True})
-    recipes = tuple(freed if i == index else r for i, r in enumerate(model.program.recipes))
-    acting = _with_all_signals(
-        model, model.changed({"program": model.program.changed({"recipes": recipes})})
-    )
+    recipes = list(model.program.recipes)
+    recipes[index] = freed
+    program = model.program.changed({"recipes": tuple(recipes)})
+    acting = _with_all_signals(model, model.changed({"program": program}))
     plan = compile_plan(acting)
     states = _states(acting, freed)
     sticks = [a.control for a in model.program.axes if a.command == "roll"]
-    cases = [hands | {s: x for s in sticks} for _, hands in states for x in (0.0, -100.0, 100.0)]
+    # three situations for each state, in the order in which an edge has them
+    cases = []
+    for _, hands in states:
+        cases += [hands | dict.fromkeys(sticks, roll) for roll in (0.0, -100.0, 100.0)]
     result = settled_together(plan, cases)
-    tracks = {
-        x.target: np.broadcast_to(result.outputs[x.name].stand, (len(cases), 1))
-        for x in reversed(model.leads)
+    # where two leads move one surface, the first one counts
+    stands = {
+        lead.target: of_each(result.outputs[lead.name].stand, len(cases))
+        for lead in reversed(model.leads)
     }
-    surfaces = [s.name for s in model.airframe.surfaces if s.name in tracks]
-    rows = [{n: float(tracks[n][k, -1]) for n in surfaces} for k in range(len(cases))]
+    rows: list[dict[str, float]] = [{} for _ in cases]
+    for surface in model.airframe.surfaces:
+        if surface.name in stands:
+            for row, stand in zip(rows, stands[surface.name].tolist(), strict=True):
+                row[surface.name] = stand
     return [Edge(words, *rows[3 * i : 3 * i + 3]) for i, (words, _) in enumerate(states)]
 
 

@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from hypsos.core.base.backends import of_each
 from hypsos.core.base.memory import Memory
 from hypsos.core.document.document import Model
 from hypsos.core.edits.flight_modes import with_presets
@@ -37,9 +38,7 @@ def ways_to_modes(model: Model) -> dict[str, dict[str, float]]:
             break
     rests = {guard.switch: float(guard.cut[0])} if guard is not None else {}
     cases = [rests | c for c in cases]
-    flown = np.broadcast_to(settled_together(compile_plan(model), cases).modes, (len(cases), 1))[
-        :, -1
-    ]
+    flown = of_each(settled_together(compile_plan(model), cases).modes, len(cases))
     out: dict[str, dict[str, float]] = {}
     for case, index in zip(cases, flown, strict=True):
         out.setdefault(modes[int(index)].name, case)

@@ -62,24 +62,25 @@ class MotorSaid(NamedTuple):
 def motor_powers(model: Model, result: Result) -> dict[str, float]:
     """Motor -> power in percent by the pulse on its lead, at the end of a run."""
     motors = {m.name for m in model.airframe.motors}
-    return {
-        x.target: power_percent(float(np.ravel(result.outputs[x.name].stand)[-1]))
-        for x in model.leads
-        if x.target in motors
-        and x.name
-        in result.outputs  # else it has come with an edit, and nothing was computed of it
-    }
+    powers = {}
+    for lead in model.leads:
+        # a lead that has come with an edit is not in a run from before it
+        if lead.target in motors and lead.name in result.outputs:
+            stand = np.ravel(result.outputs[lead.name].stand)[-1]
+            powers[lead.target] = power_percent(float(stand))
+    return powers
 
 
 def turning_powers(model: Model, result: Result) -> dict[str, float]:
     """Motor -> power in percent with which it turns, at the end of a run: none where its controller
     has no battery, or waits."""
-    ready = {
-        x.target: bool(np.ravel(np.asarray(result.outputs[x.name].ready))[-1])
-        for x in model.leads
-        if x.name in result.outputs
-    }
-    return {n: p if ready[n] else 0.0 for n, p in motor_powers(model, result).items()}
+    ready = {}
+    for lead in model.leads:
+        if lead.name in result.outputs:
+            lets = np.ravel(np.asarray(result.outputs[lead.name].ready))
+            ready[lead.target] = bool(lets[-1])
+    powers = motor_powers(model, result)
+    return {motor: power if ready[motor] else 0.0 for motor, power in powers.items()}
 
 
 def motor_said(now: Moment, sent: Result | None = None) -> MotorSaid:
@@ -165,11 +166,9 @@ def _standing_still(now: Moment, motor: str, power: float, beyond: str | None) -
         remedy = "" if beyond is not None else f"; {throttle(model).remedy}"
     else:
         why = "no flight battery"
-        remedy = (
-            "; its controller waits for idle then"
-            if waits
-            else "; it STARTS when the battery goes in"
-        )
+        remedy = "; it STARTS when the battery goes in"
+        if waits:
+            remedy = "; its controller waits for idle then"
     short = "Commanded to run"
     head = f"{label} stands still, commanded to run at {number(power)} %"
     if beyond is not None:
@@ -187,11 +186,9 @@ def _beyond_control(now: Moment, sent: Result | None, motor: str) -> str | None:
     if sent is not None and _stand(sent, lead) != _stand(now.result, lead):
         return "on this aeroplane its controller hears another channel, and no switch here stops it; plug it out first"
     if now.link and now.power:
-        return (
-            None
-            if now.state == GuardState.ARMED
-            else "its lead does not send its idle; take the flight battery out"
-        )
+        if now.state == GuardState.ARMED:
+            return None
+        return "its lead does not send its idle; take the flight battery out"
     action = lead.failsafe.action if lead.failsafe is not None else "preset"
     if bool(np.ravel(now.result.outputs[lead.name].failsafe)[-1]):
         how = "the failsafe holds it" if action == "hold" else "its failsafe is set so"
@@ -291,12 +288,10 @@ def _what_tells(now: Moment, guard: Guard, motor: str) -> str:
     elif axis is not None and now.controls.get(axis.control, -100.0) > guard.threshold:
         return f"; bring the {control_label(model, axis.control)} low"
     most = max(_told_by(now, motor), default=None)
+    if most is None and axis is None:
+        return ""
     if most is None:
-        return (
-            ": something is still on its way to it; wait until it has run out"
-            if axis is not None
-            else ""
-        )
+        return ": something is still on its way to it; wait until it has run out"
     _, label, kind = most
     if kind == "trim":
         return f" by the {label[:1].lower()}{label[1:]}; take that back"

@@ -3,8 +3,11 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 
+from hypsos.core.base.backends import of_each
 from hypsos.core.base.cache import kept
 from hypsos.core.document.document import Model
 from hypsos.core.engine import compile_plan
@@ -27,13 +30,13 @@ def quiet_hands(model: Model) -> dict[str, float]:
     names = [c.name for c in _turning(model) if thrust is None or c.name != thrust.control]
     if not names:
         return {}
-    situations = [{n: place} for n in names for place in (0.0, -100.0, 100.0)]
+    situations = [{name: place} for name, place in itertools.product(names, (0.0, -100.0, 100.0))]
     found = settled_together(compile_plan(model), situations)
     away = np.zeros(len(situations))
     # by what is asked of the surfaces: so it holds before a lead is plugged in, too
     for surface in model.airframe.surfaces:
         asked = found.sums.get(surface.name, 0.0)
-        away += np.abs(np.broadcast_to(asked, (len(situations), 1))[:, -1])
+        away += np.abs(of_each(asked, len(situations)))
     out = {}
     for name, (middle, low, high) in zip(names, away.reshape(-1, 3).tolist(), strict=True):
         if middle - LITTLE <= min(low, high):

@@ -12,6 +12,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from hypsos.core.base.backends import of_each
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Plan
@@ -75,7 +76,7 @@ def _sweep_cases(model: Model, by: str) -> list[tuple[str, dict[str, float]]]:
 
 
 def _line(values: object, x: NDArray[np.float64]) -> NDArray[np.float64]:
-    return np.broadcast_to(np.asarray(values, float), (len(x), 1))[:, -1].copy()
+    return of_each(np.asarray(values, float), len(x)).copy()
 
 
 def _maybe(values: object, x: NDArray[np.float64]) -> NDArray[np.float64] | None:

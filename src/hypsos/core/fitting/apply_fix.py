@@ -15,6 +15,7 @@ from hypsos.core.fitting.direction_finder import WiringExplanation, WiringRepair
 def repaired(model: Model, repair: WiringRepair) -> Model:
     """The model mended. A recipe whose mixes need another sign is detached into plain mixes
     first."""
+    # part -> the place of its lead; of several leads the first one's
     first = {x.target: i for i, x in reversed(list(enumerate(model.leads)))}
     leads = list(model.leads)
     for lead, part in repair.on.items():
@@ -22,20 +23,18 @@ def repaired(model: Model, repair: WiringRepair) -> Model:
     for part in repair.reverse:
         turned = leads[first[part]]
         leads[first[part]] = turned.changed({"direction": -turned.direction})
-    wrong = [
-        i
-        for i, recipe in enumerate(model.program.recipes)
-        if any(
-            (m.line.source, m.line.target) in repair.signs
-            for m in expanded(recipe, model.transmitter)
-        )
-    ]
+    wrong = []
+    for i, recipe in enumerate(model.program.recipes):
+        made = [placed.line for placed in expanded(recipe, model.transmitter)]
+        if any((line.source, line.target) in repair.signs for line in made):
+            wrong.append(i)
     mended = detached_all(model, wrong) if wrong else model
-    mixes = tuple(
-        m.changed({"gain": -m.gain}) if (m.source, m.target) in repair.signs else m
-        for m in mended.program.mixes
-    )
-    program = mended.program.changed({"mixes": mixes})
+    mixes = []
+    for line in mended.program.mixes:
+        if (line.source, line.target) in repair.signs:
+            line = line.changed({"gain": -line.gain})
+        mixes.append(line)
+    program = mended.program.changed({"mixes": tuple(mixes)})
     return mended.changed({"leads": tuple(leads), "program": program})
 
 
@@ -60,11 +59,12 @@ def marked(model: Model, parts: Iterable[str]) -> Model:
     """The model with these parts' leads noted as seen to move the right way."""
     wanted = set(parts)
     target = {x.name: x.target for x in model.leads}
+    # what hangs on the same Y-lead was seen with it
     wanted |= {target[y.second] for y in model.y_leads if target[y.first] in wanted}
-    leads = tuple(
-        x.changed({"seen_right": (x.port, x.direction)})
-        if x.target in wanted and x.port is not None
-        else x
-        for x in model.leads
-    )
-    return model.changed({"leads": leads})
+    leads = []
+    for lead in model.leads:
+        if lead.target in wanted and lead.port is not None:
+            # as it was plugged then, and turned: another port or direction has to be seen anew
+            lead = lead.changed({"seen_right": (lead.port, lead.direction)})
+        leads.append(lead)
+    return model.changed({"leads": tuple(leads)})

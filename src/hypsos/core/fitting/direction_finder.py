@@ -19,9 +19,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
-import numpy as np
-
-from hypsos.core.base.backends import Array
+from hypsos.core.base.backends import Array, of_each
 from hypsos.core.document.document import Model
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.situation import control_bounds
@@ -220,8 +218,8 @@ def _stands(
 ) -> dict[str, Array]:
     """Where each part stands in each situation, in percent."""
     outputs = settled_together(compile_plan(model), situations).outputs
-    shape = (len(situations), 1)
-    return {part: np.broadcast_to(outputs[x.name].stand, shape)[:, -1] for part, x in leads.items()}
+    count = len(situations)
+    return {part: of_each(outputs[lead.name].stand, count) for part, lead in leads.items()}
 
 
 def _looked_at(model: Model, key: str, moves: Mapping[str, float]) -> dict[str, float]:

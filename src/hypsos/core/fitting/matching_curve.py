@@ -10,6 +10,7 @@ import numpy as np
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.figure_words import number
+from hypsos.core.base.lookup import replaced
 from hypsos.core.document.document import Model
 from hypsos.core.fitting.throw_settings import lead_of, motion_of, place_of
 from hypsos.core.parts.lead_motion import RANGE, Motion
@@ -64,7 +65,7 @@ def agreeing(model: Model, name: str, other: str) -> Agreed:
     tried = []
     for shape in ("straight", "smooth"):
         made = lead.changed({"curve": Response.model_validate({"points": points, "shape": shape})})
-        leads = tuple(made if x.name == lead.name else x for x in model.leads)
+        leads = replaced(model.leads, made)
         tried.append((_apart(model.changed({"leads": leads}), name, other), made))
     after, best = min(tried, key=lambda found: found[0])
     return Agreed(best, _apart(model, name, other), after, tuple(lost))

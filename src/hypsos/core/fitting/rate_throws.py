@@ -4,8 +4,7 @@ far."""
 
 from __future__ import annotations
 
-import numpy as np
-
+from hypsos.core.base.backends import of_each
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import Setting
@@ -31,7 +30,7 @@ def at_full(
     mm = settled_together(compile_plan(model), cases).outputs[lead.name].mm
     if mm is None:
         return None, None
-    low, high = (float(x) for x in np.broadcast_to(mm, (2, 1))[:, -1])
+    low, high = of_each(mm, len(cases)).tolist()
     return low, high
 
 
@@ -55,7 +54,7 @@ def rate_for(model: Model, command: str, surface: str, value: float, unit: str) 
         raise HypsosError(
             f"{command} does not move {label.lower()}", "", "Choose a surface that it moves."
         )
-    rest, low, high = (float(x) for x in np.broadcast_to(track, (3, 1))[:, -1])
+    rest, low, high = (float(x) for x in of_each(track, len(cases)))
     wanted = demand_for(model, surface, value, unit)
     ways = [x - rest for x in (low, high) if (x - rest) * wanted > 0]
     if not ways:

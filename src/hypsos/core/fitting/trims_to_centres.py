@@ -4,6 +4,7 @@ same."""
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from typing import NamedTuple
@@ -13,6 +14,7 @@ import numpy as np
 from hypsos.core.base.backends import FRAME
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.document.document import Model
+from hypsos.core.document.program import Axis
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled_together
 from hypsos.core.parts.four_bar import Linkage, deflection
@@ -53,14 +55,7 @@ def carried_over(model: Model) -> Carried:
     """Trims into centres, of every axis of which all pulses then stay within half a microsecond;
     the others are left as they are. Raises HypsosError where there is nothing to carry, or nothing
     can be: then it says which lead, and why."""
-    off = [
-        a.command
-        for a in model.program.axes
-        if a.trim is not None
-        and a.trim.clicks
-        and a.trim.scope != "lever"
-        and a.command != "thrust"
-    ]
+    off = [axis.command for axis in model.program.axes if _stands_off(axis)]
     if not off:
         raise HypsosError(
             "no trim that all flight modes share stands off its middle",
@@ -85,20 +80,28 @@ def carried_over(model: Model) -> Carried:
     return made._replace(left=tuple(left))
 
 
+def _stands_off(axis: Axis) -> bool:
+    """Whether an axis has clicks that hold in every flight mode."""
+    trim = axis.trim
+    if trim is None or trim.scope == "lever" or axis.command == "thrust":
+        return False
+    return trim.clicks != 0
+
+
 def _carried(model: Model, commands: Sequence[str]) -> Carried | str:
     """Trims of these axes carried over; or why they can't be."""
-    zero = tuple(
-        a.changed({"trim": a.trim.changed({"clicks": 0})})
-        if a.command in commands and a.trim is not None
-        else a
-        for a in model.program.axes
-    )
-    bare = model.changed({"program": model.program.changed({"axes": zero})})
+    axes = []
+    for axis in model.program.axes:
+        if axis.command in commands and axis.trim is not None:
+            axis = axis.changed({"trim": axis.trim.changed({"clicks": 0})})
+        axes.append(axis)
+    bare = model.changed({"program": model.program.changed({"axes": tuple(axes)})})
     motors = {m.name for m in model.airframe.motors}
-    switches = [c for c in model.transmitter.controls if c.is_switch]
-    rests: list[dict[str, float]] = [{}] + [
-        {c.name: float(i)} for c in switches for i in range(len(c.positions))
-    ]
+    # hands at rest, then each switch at each of its positions
+    rests: list[dict[str, float]] = [{}]
+    for control in model.transmitter.controls:
+        if control.is_switch:
+            rests += [{control.name: float(i)} for i in range(len(control.positions))]
     before, plain = (settled_together(compile_plan(m), rests[:1]).sums for m in (model, bare))
     leads, turns = [], []
     for lead in model.leads:
@@ -109,22 +112,15 @@ def _carried(model: Model, commands: Sequence[str]) -> Carried | str:
         if lead.target in motors or abs(more) < 1e-9:
             leads.append(lead)
             continue
-        percent = float(servo_percent(demand, lead, FRAME)[0]) - float(
-            servo_percent(without, lead, FRAME)[0]
-        )
-        if abs(lead.centre + percent) > 50:
-            return f"the centre of {lead.label} would stand {abs(lead.centre + percent):.0f} % off"
-        leads.append(lead.changed({"centre": lead.centre + percent}))
+        with_trim = float(servo_percent(demand, lead, FRAME)[0])
+        percent = with_trim - float(servo_percent(without, lead, FRAME)[0])
+        centre = lead.centre + percent
+        if abs(centre) > 50:
+            return f"the centre of {lead.label} would stand {abs(centre):.0f} % off"
+        leads.append(lead.changed({"centre": centre}))
         us = percent * model.transmitter.us_per_percent
-        turns.append(
-            Turn(
-                lead.name,
-                lead.label,
-                percent,
-                us,
-                _rod_change(lead, lead.centre, lead.centre + percent),
-            )
-        )
+        rod = _rod_change(lead, lead.centre, centre)
+        turns.append(Turn(lead.name, lead.label, percent, us, rod))
     made = bare.changed({"leads": tuple(leads)})
     name, worst = _worst(model, made, rests)
     if worst > ALLOWED_US:
@@ -137,10 +133,10 @@ def _worst(before: Model, after: Model, rests: list[dict[str, float]]) -> tuple[
     """The lead whose pulse changes most over stick corners and switch positions, and by how many
     microseconds."""
     sticks = [a.control for a in before.program.axes if a.command != "thrust"]
-    corners: list[dict[str, float]] = [{}] + [
-        {s: x} for s in sticks for x in (-100.0, -40.0, 40.0, 100.0)
-    ]
-    cases = [dict(r) | c for r in rests for c in corners]
+    corners: list[dict[str, float]] = [{}]
+    for stick, place in itertools.product(sticks, (-100.0, -40.0, 40.0, 100.0)):
+        corners.append({stick: place})
+    cases = [rest | corner for rest, corner in itertools.product(rests, corners)]
     old, new = (settled_together(compile_plan(m), cases).outputs for m in (before, after))
     found = [(float(np.max(np.abs(new[n].us - old[n].us))), n) for n in old]
     worst, name = max(found, default=(0.0, ""))

@@ -32,13 +32,13 @@ class Response(Value):
 
     def lifted(self, by: float) -> Points:
         """The points with ``by`` added to those that move in flight."""
-        moved = set(self.live)
-        return tuple(
-            (x, min(150.0, max(-150.0, y + (-by if self.live_odd and x < 0 else by))))
-            if i in moved
-            else (x, y)
-            for i, (x, y) in enumerate(self.points)
-        )
+        points = list(self.points)
+        for place in set(self.live):
+            x, y = points[place]
+            # of an odd response the left half moves the other way
+            more = -by if self.live_odd and x < 0 else by
+            points[place] = (x, min(150.0, max(-150.0, y + more)))
+        return tuple(points)
 
     @field_validator("points")
     @classmethod

@@ -43,23 +43,31 @@ def others(first: Model, second: Model) -> Iterator[str]:
             yield said
     labels = {p.name: p.label for p in first.airframe.moved()}
     called = {**second.program.signal_labels(), **first.program.signal_labels(), **labels}
-    slows = [_slows(m) for m in (first, second)]
-    for target in sorted({*slows[0], *slows[1]}):
-        if slows[0].get(target) != slows[1].get(target):
+    before, after = _slows(first), _slows(second)
+    for target in sorted({*before, *after}):
+        if before.get(target) != after.get(target):
             yield f"{called.get(target, target)} takes another time on its way."
-    leads = [{x.target: x for x in m.leads} for m in (first, second)]
-    for name in (n for n in leads[0] if n in leads[1] and n in labels):
-        yield from _of_a_lead(first, second, leads[0][name], leads[1][name], labels[name])
+    theirs = {lead.target: lead for lead in second.leads}
+    for lead in {lead.target: lead for lead in first.leads}.values():
+        if lead.target in theirs and lead.target in labels:
+            other = theirs[lead.target]
+            yield from _of_a_lead(first, second, lead, other, labels[lead.target])
 
 
 def _moved_by_one_only(first: Model, second: Model) -> Iterator[str]:
-    models = (first, second)
-    own = [{p.name: p.label for p in m.airframe.moved()} for m in models]
-    leads = [{x.target for x in m.leads} for m in models]
-    called = [m.name for m in models] if first.name != second.name else ["the first", "the second"]
-    for side, other in ((0, 1), (1, 0)):
-        for name in (n for n in own[side] if n in leads[side] and n not in leads[other]):
-            yield f"Only {called[side]} moves {own[side][name].lower()}."
+    called = (first.name, second.name)
+    if first.name == second.name:
+        called = ("the first", "the second")
+    yield from _moved_by_it_only(called[0], first, second)
+    yield from _moved_by_it_only(called[1], second, first)
+
+
+def _moved_by_it_only(called: str, model: Model, other: Model) -> Iterator[str]:
+    """A sentence for every part that has a lead in this model and none in the other one."""
+    mine, theirs = ({lead.target for lead in m.leads} for m in (model, other))
+    for part in model.airframe.moved():
+        if part.name in mine and part.name not in theirs:
+            yield f"Only {called} moves {part.label.lower()}."
 
 
 # -- conditions, by what they are made of -------------------------------------------------------
@@ -100,15 +108,11 @@ class _UnnamedParts:
                 continue
             if key in ("of", "set", "reset", "when"):
                 texts = (value,) if isinstance(value, str) else tuple(value)
-                made = tuple(self.condition(t, inner) for t in texts)
-                fields.append(
-                    (
-                        key,
-                        tuple(sorted(made, key=repr))
-                        if node.kind in ("all", "any", "one")
-                        else made,
-                    )
-                )
+                made = [self.condition(text, inner) for text in texts]
+                # where the order says nothing, it is no difference
+                if node.kind in ("all", "any", "one"):
+                    made.sort(key=repr)
+                fields.append((key, tuple(made)))
             elif key in ("a", "b", "source"):
                 fields.append((key, self.name(value, inner) if value is not None else None))
             else:
@@ -172,16 +176,13 @@ def _rests(model: Model) -> bool:
 
 def _said(model: Model) -> Any:
     made = _UnnamedParts(model)
-    return tuple(
-        (
-            x.caption,
-            made.condition(x.when),
-            x.moment,
-            x.every_s if x.moment == "while" else None,
-            x.rank,
-        )
-        for x in model.program.announcements
-    )
+    out = []
+    for said in model.program.announcements:
+        # how often it is repeated says something only while it goes on
+        every_s = said.every_s if said.moment == "while" else None
+        when = made.condition(said.when)
+        out.append((said.caption, when, said.moment, every_s, said.rank))
+    return tuple(out)
 
 
 def _timed(model: Model) -> Any:
@@ -301,10 +302,11 @@ def _of_a_lead(first: Model, second: Model, a: Lead, b: Lead, label: str) -> Ite
 
 def _other_pulses(first: Model, second: Model, a: Lead, b: Lead) -> bool:
     """Whether two outputs send other pulses for the same demands, also where their curves bend."""
-    bends = [
-        x for lead in (a, b) if lead.curve is not None for x in output_curve(lead.curve).places
-    ]
-    demands = np.array(sorted({*DEMANDS.tolist(), *bends}))
+    looked_at = set(DEMANDS.tolist())
+    for lead in (a, b):
+        if lead.curve is not None:
+            looked_at.update(output_curve(lead.curve).places)
+    demands = np.array(sorted(looked_at))
     return bool(np.abs(_pulses(first, a, demands) - _pulses(second, b, demands)).max() > LEAST_US)
 
 

@@ -15,6 +15,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from hypsos.core.base.backends import of_each
 from hypsos.core.base.figure_words import number
 from hypsos.core.dependencies.failsafe_defaults import usual_failsafe
 from hypsos.core.document.document import Model
@@ -86,11 +87,12 @@ class TriedProposal:
     def at(self, tries: Sequence[Hands]) -> list[Stands]:
         """Where everything stands with each of these hands."""
         sums = settled_together(self.plan, [self.still | dict(hands) for hands in tries]).sums
-        tracks = {n: np.broadcast_to(sums.get(n, 0.0), (len(tries), 1))[:, -1] for n in self.names}
-        return [
-            {n: float(np.clip(x[k], -100.0, 100.0)) for n, x in tracks.items()}
-            for k in range(len(tries))
-        ]
+        stands: list[Stands] = [{} for _ in tries]
+        for name in self.names:
+            reached = np.clip(of_each(sums.get(name, 0.0), len(tries)), -100.0, 100.0)
+            for stand, value in zip(stands, reached.tolist(), strict=True):
+                stand[name] = value
+        return stands
 
     def hands(self) -> list[tuple[str, float]]:
         """Every place of every switch, slider and of the throttle stick, one at a time; the motor

@@ -4,6 +4,7 @@ what came of it."""
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping
 from typing import NamedTuple
 
@@ -123,11 +124,12 @@ def drop_outs(model: Model) -> tuple[tuple[float, bool], ...]:
     guard, after_s = model.program.guard, model.receiver.failsafe_after_s
     assert guard is not None
     locks_s = guard.relock_s if guard.level >= 4 else None
-    about = [after_s, *([] if locks_s is None else [locks_s])]
-    losses = sorted(
-        {round(x + beside, 2) for x in about for beside in (-JUST_S, JUST_S) if x + beside > 0}
-    )
-    return tuple((x, locks_s is None or x < locks_s) for x in losses)
+    times = [after_s] if locks_s is None else [after_s, locks_s]
+    losses: set[float] = set()
+    for time_s in times:
+        losses |= {round(time_s - JUST_S, 2), round(time_s + JUST_S, 2)}
+    rehearsed = sorted(loss for loss in losses if loss > 0)
+    return tuple((loss, locks_s is None or loss < locks_s) for loss in rehearsed)
 
 
 def _checked(model: Model) -> dict[str, float]:
@@ -141,14 +143,16 @@ def situation(model: Model, rehearsal: Rehearsal) -> Situation:
     """A rehearsal as moves, from power-up."""
     frame = model.program.frame_s
     counts = [max(1, round(a.seconds / frame)) for a in rehearsal.acts]
-    held: dict[str, float] = {}
-    rows: dict[str, list[np.ndarray]] = {n: [] for a in rehearsal.acts for n in a.controls}
     rest = compile_plan(model).rest
-    for act, count in zip(rehearsal.acts, counts, strict=True):
+    # a control stays where an act has put it, and stands at rest until one does
+    moved = dict.fromkeys(itertools.chain.from_iterable(act.controls for act in rehearsal.acts))
+    held = {name: rest.get(name, 0.0) for name in moved}
+    stands: dict[str, list[float]] = {name: [] for name in moved}
+    for act in rehearsal.acts:
         held |= act.controls
-        for name, parts in rows.items():
-            parts.append(np.full(count, held.get(name, rest.get(name, 0.0))))
-    tracks = {n: np.concatenate(parts) for n, parts in rows.items()}
+        for name, value in held.items():
+            stands[name].append(value)
+    tracks = {name: np.repeat(values, counts) for name, values in stands.items()}
     tracks["link"] = np.repeat([float(a.link) for a in rehearsal.acts], counts)
     tracks["flight_battery"] = np.repeat([float(a.flight_battery) for a in rehearsal.acts], counts)
     return Situation.of(np.asarray(frame * np.arange(sum(counts)), np.float64), tracks)
@@ -164,14 +168,16 @@ def outcomes(model: Model) -> dict[str, RehearsalOutcome]:
     alone = [situation(model, x) for x in every]
     longest = max((x.t_s for x in alone), key=len)
 
-    def beside(rows: list[ArrayLike]) -> NDArray[np.float64]:  # what is over stays as it was left
-        full = [
-            np.broadcast_to(np.asarray(x, float), len(s.t_s))
-            for x, s in zip(rows, alone, strict=True)
-        ]
-        return np.array([np.pad(x, (0, len(longest) - len(x)), mode="edge") for x in full])
+    def beside(rows: list[ArrayLike]) -> NDArray[np.float64]:
+        """One control through all rehearsals; what is over stays as it was left."""
+        out = np.empty((len(alone), len(longest)))
+        for row, track, own in zip(out, rows, alone, strict=True):
+            lasts = len(own.t_s)
+            row[:lasts] = track
+            row[lasts:] = row[lasts - 1]
+        return out
 
-    names = dict.fromkeys(n for x in alone for n in x.controls)
+    names = dict.fromkeys(itertools.chain.from_iterable(x.controls for x in alone))
     tracks = {n: beside([x.controls.get(n, plan.rest.get(n, 0.0)) for x in alone]) for n in names}
     tracks |= {n: beside([x.around[n] for x in alone]) for n in AROUND}
     result = plan.run(Situation.of(longest, tracks))
@@ -220,12 +226,10 @@ def _sentence(now: Moment, power: float, cause: str) -> str:
 
 
 def _end(rehearsal: Rehearsal, power: float) -> str:
+    if rehearsal.wished and power > 0:
+        return "The motor comes back, as a pilot in the air needs it."
     if rehearsal.wished:
-        return (
-            "The motor comes back, as a pilot in the air needs it."
-            if power > 0
-            else "The motor stays off: it has to be armed anew in the air."
-        )
+        return "The motor stays off: it has to be armed anew in the air."
     if power > 0:
         return "This defeats the guard at this level: the motor starts. Nothing but a propeller that is off helps here."
     if not all(act.link for act in rehearsal.acts):

@@ -107,11 +107,9 @@ def scenarios_run(model: Model) -> Iterator[ScenarioOutcome]:
 
 def expectation_words(model: Model, x: Expectation) -> str:
     """What is expected, in one breath: ``'from 3 s to 9 s Left motor is stopped'``."""
-    when = (
-        f"at {plain(x.from_s)} s"
-        if x.from_s == x.to_s
-        else f"from {plain(x.from_s)} s to {plain(x.to_s)} s"
-    )
+    when = f"from {plain(x.from_s)} s to {plain(x.to_s)} s"
+    if x.from_s == x.to_s:
+        when = f"at {plain(x.from_s)} s"
     if x.kind == "said":
         return f"{when} “{x.what}” is said"
     if x.kind == "holds":
@@ -121,7 +119,8 @@ def expectation_words(model: Model, x: Expectation) -> str:
     except HypsosError:
         return f"{when} {x.what}, which is not there any more"
     if isinstance(part, Motor) and x.kind != "stands":
-        return f"{when} {part.label} {'is stopped' if x.kind == 'stopped' else 'runs'}"
+        does = "is stopped" if x.kind == "stopped" else "runs"
+        return f"{when} {part.label} {does}"
     return f"{when} {part.label} stands from {_stand(part, x.low)} to {_stand(part, x.high)}"
 
 
@@ -133,11 +132,9 @@ def _condition_words(model: Model, text: str) -> str:
 
 
 def _stand(part: Part, value: float) -> str:
-    return (
-        f"{number(power_percent(value))} % power"
-        if isinstance(part, Motor)
-        else side_percent(part, value)
-    )
+    if isinstance(part, Motor):
+        return f"{number(power_percent(value))} % power"
+    return side_percent(part, value)
 
 
 def _check(
@@ -188,11 +185,9 @@ def _met(
         power = f"{number(power_percent(float(stand[at])))} % power"
         if runs[at]:
             return f"it ran with {power}"
-        return (
-            f"it was commanded to run with {power}, and its controller did not let it"
-            if told[at]
-            else "it was stopped"
-        )
+        if told[at]:
+            return f"it was commanded to run with {power}, and its controller did not let it"
+        return "it was stopped"
 
     return (runs if x.kind == "runs" else ~told), words
 

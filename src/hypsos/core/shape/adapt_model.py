@@ -4,10 +4,12 @@ listed, new parts get what they usually do."""
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
+from hypsos.core.base.lookup import first_free
 from hypsos.core.conditions import LogicSwitch, conditions_of
 from hypsos.core.dependencies.failsafe_defaults import usual_failsafe
 from hypsos.core.dependencies.references import uses
@@ -79,24 +81,19 @@ RATE_EXPO: dict[str, tuple[tuple[float, float], ...]] = {
 def usual_axes(controls: Iterable[Control] = (RATES,)) -> tuple[Axis, ...]:
     """All four sticks, trims on the three flying axes; low, mid and high rates where the rates
     switch is there, else mid."""
-    rates = next(
-        (
-            c.name
-            for c in controls
-            if c.name == RATES.name and len(c.positions) == len(RATES.positions)
-        ),
-        None,
-    )
+    there = any(c.name == RATES.name and len(c.positions) == len(RATES.positions) for c in controls)
+    rates = RATES.name if there else None
     out = []
     for command, stick in (
         ("roll", "aileron_stick"),
         ("pitch", "elevator_stick"),
         ("yaw", "rudder_stick"),
     ):
-        made = tuple(
+        low, mid, high = (
             Setting(rate_neg=rate, rate_pos=rate, expo=expo) for rate, expo in RATE_EXPO[command]
         )
-        settings = made if rates is not None else made[1:2]
+        # without a switch the middle one is flown
+        settings = (low, mid, high) if there else (mid,)
         out.append(
             Axis(command=command, control=stick, switch=rates, settings=settings, trim=Trim())
         )
@@ -117,6 +114,13 @@ def adapted(model: Model, body: Airframe) -> Adapted:
 
 
 class _Fitting:
+    """One model on its way to another airframe.
+
+    A part is *gone* when the new airframe has none of its name, *fresh* when the old one had none.
+    An old elevator or rudder that is gone has *heirs* where there are fresh ones of its role: what
+    it had goes on with them. ``controls`` grow by what a fresh part needs; ``let_go`` and ``added``
+    fill as the work goes on, in the order in which a pilot reads them."""
+
     def __init__(self, model: Model, body: Airframe) -> None:
         self.model, self.body = model, body
         self.old = {p.name: p for p in model.airframe.moved()}
@@ -133,15 +137,22 @@ class _Fitting:
     def run(self) -> Adapted:
         program = self.model.program
         leads = self._leads()
-        recipes = [
-            fitted for recipe in program.recipes if (fitted := self._recipe(recipe)) is not None
-        ]
+        # 1. what is there goes on, on the parts that are left and their heirs
+        recipes = []
+        for recipe in program.recipes:
+            fitted = self._recipe(recipe)
+            if fitted is not None:
+                recipes.append(fitted)
         self._offer(recipes)
-        mixes = [fitted for mix in program.mixes for fitted in self._mix(mix)]
+        mixes: list[MixLine] = []
+        for mix in program.mixes:
+            mixes += self._mix(mix)
         modes = tuple(
             m.changed({"presets": self._presets(m.label, m.presets)}) for m in program.modes
         )
+        # 2. fresh parts get what usually moves them
         self._behave(recipes, mixes)
+        # 3. the guard comes after them, for they may have brought its switch
         fields: dict[str, Any] = {
             "recipes": tuple(recipes),
             "mixes": tuple(mixes),
@@ -173,12 +184,12 @@ class _Fitting:
             made = self._guard()
             self.added.append("a motor guard on the motor switch")
             return {"guard": made}
-        if self.body.motors and guard is not None:
-            engines = tuple(x for x in guard.engines if x.motor in self.new)
-            return {
-                "guard": guard if engines == guard.engines else guard.changed({"engines": engines})
-            }
-        return {} if guard is None else self._unguarded()
+        if guard is None:
+            return {}
+        if not self.body.motors:
+            return self._unguarded()
+        engines = tuple(x for x in guard.engines if x.motor in self.new)
+        return {"guard": guard.changed({"engines": engines})}
 
     def _news(self, made: Model) -> Iterator[str]:
         """The steps whose figures are now other ones, and only proposed."""
@@ -196,16 +207,13 @@ class _Fitting:
         """A guard proposed afresh: on a switch called the motor's that nothing else hangs on, else
         on a new one."""
         there = next((c for c in self.controls if c.name == ARM.name), None)
-        taken = set(uses(self.model)) if there is not None else set()
-        if there is None or (there.kind == "switch" and ARM.name not in taken):
+        free = there is None or (there.kind == "switch" and ARM.name not in uses(self.model))
+        if free:
             name = self._need(ARM)
         else:
-            there_already = {c.name for c in self.controls}
-            numbered = (f"{ARM.name}_{k}" for k in range(2, 1000))
-            name = next(n for n in numbered if n not in there_already)
-            self._need(
-                ARM.changed({"name": name, "label": f"{ARM.label} {name.rsplit('_', 1)[1]}"})
-            )
+            name = first_free(ARM.name, {c.name for c in self.controls}, "_")
+            number = name.rsplit("_", 1)[1]
+            self._need(ARM.changed({"name": name, "label": f"{ARM.label} {number}"}))
         control = next(c for c in self.controls if c.name == name)
         relock_s = proposed_relock_s(self.model)
         return Guard(
@@ -217,37 +225,34 @@ class _Fitting:
         counted while the motor was armed counts while there is power."""
         self.let_go.append("the motor guard")
         program, kept = self.model.program, []
+        nodes = {x.name: x for x in program.logic}
         for said in program.announcements:
-            if _hangs_on_guard(said.when, {x.name: x for x in program.logic}):
+            if _hangs_on_guard(said.when, nodes):
                 self.let_go.append(f"announcement {said.caption}")
             else:
                 kept.append(said)
-        timers = tuple(
-            x.changed({"when": "power"})
-            if asked(x.when).realm == "guard" and not asked(x.when).negated
-            else x
-            for x in program.timers
-        )
-        nodes = {x.name: x for x in program.logic}
-        timers = tuple(
-            x.changed({"reset": None})
-            if x.reset is not None and _hangs_on_guard(x.reset, nodes)
-            else x
-            for x in timers
-        )
-        return {"guard": None, "announcements": tuple(kept), "timers": timers}
+        timers = []
+        for timer in program.timers:
+            counts = asked(timer.when)
+            if counts.realm == "guard" and not counts.negated:
+                timer = timer.changed({"when": "power"})
+            if timer.reset is not None and _hangs_on_guard(timer.reset, nodes):
+                timer = timer.changed({"reset": None})
+            timers.append(timer)
+        return {"guard": None, "announcements": tuple(kept), "timers": tuple(timers)}
 
     def _heirs(self) -> dict[str, tuple[str, ...]]:
         """Where one elevator or rudder becomes two, or two become one: who goes on with what the
         old one had."""
         out: dict[str, tuple[str, ...]] = {}
         for role in ("elevator", "rudder"):
-            old = [
-                n for n, p in self.old.items() if n in self.gone and getattr(p, "role", "") == role
-            ]
-            new = tuple(p.name for p in self.fresh if getattr(p, "role", "") == role)
+            old = [n for n, p in self.old.items() if n in self.gone and _role(p) == role]
+            new = tuple(p.name for p in self.fresh if _role(p) == role)
             if old and new:
-                out |= dict.fromkeys(old, ()) | {old[0]: new}
+                # the first one hands on what it had; the others had the same, so they hand on
+                # nothing, or it would be there twice
+                out |= dict.fromkeys(old, ())
+                out[old[0]] = new
         return out
 
     def _leads(self) -> tuple[Lead, ...]:
@@ -271,25 +276,23 @@ class _Fitting:
         return (*kept, *fresh_leads(others))
 
     def _y_leads(self) -> tuple[YLead, ...]:
-        targets = {x.name: x.target for x in self.model.leads}
-        kept = tuple(
-            y for y in self.model.y_leads if not {targets[y.first], targets[y.second]} & self.gone
-        )
-        label = {x.name: x.label.lower() for x in self.model.leads}
-        self.let_go += [
-            f"the Y-lead of {label[y.first]}" for y in self.model.y_leads if y not in kept
-        ]
-        return kept
+        leads = {lead.name: lead for lead in self.model.leads}
+        kept = []
+        for y_lead in self.model.y_leads:
+            first, second = leads[y_lead.first], leads[y_lead.second]
+            if self.gone.isdisjoint({first.target, second.target}):
+                kept.append(y_lead)
+            else:
+                self.let_go.append(f"the Y-lead of {first.label.lower()}")
+        return tuple(kept)
 
     def _recipe(self, recipe: Recipe) -> Recipe | None:
         made = recipe.fitted(self.body, frozenset(self.gone), frozenset(p.name for p in self.fresh))
         if made is None:
             self.let_go.append(f"recipe {recipe.label}")
         elif made is not recipe:
-            motors = any("motor" in p.roles for p in recipe.parameters)
-            self.added.append(
-                f"{recipe.label} fitted to the {'motors' if motors else 'surfaces'} there are"
-            )
+            parts = "motors" if any("motor" in p.roles for p in recipe.parameters) else "surfaces"
+            self.added.append(f"{recipe.label} fitted to the {parts} there are")
         return made
 
     def _offer(self, recipes: list[Recipe]) -> None:
@@ -297,11 +300,8 @@ class _Fitting:
         for i, recipe in enumerate(recipes):
             own = {name for _, name in recipe.parts()}
             for parameter in recipe.of("parts"):
-                come = tuple(
-                    p.name
-                    for p in self.fresh
-                    if getattr(p, "role", "") in parameter.roles and p.name not in own
-                )
+                fitting = (p.name for p in self.fresh if _role(p) in parameter.roles)
+                come = tuple(name for name in fitting if name not in own)
                 if parameter.later and come and not getattr(recipe, parameter.key):
                     recipes[i] = recipe.changed({parameter.key: come})
                     self.added.append(f"{parameter.label.lower()}, {recipe.label.lower()}")
@@ -314,18 +314,25 @@ class _Fitting:
             return [line]
         if line.target in self.heirs:
             return [line.changed({"target": n}) for n in self.heirs[line.target]]
+        # the stick itself reaches the new surfaces by a recipe; what corrects in pitch, as flap to
+        # elevator does, goes on with them
         if line.target in self.pitch_gone and line.source != "pitch" and self.pitch:
-            first = min(n for n in self.pitch_gone)
-            if line.target != first and any(
-                m.target == first and m.name == line.name for m in self.model.program.mixes
-            ):
-                return []  # its twin on the other half goes to the same surfaces
-            self.added.append(
-                f"{line.name} now moves {', '.join(self.new[n].label.lower() for n in self.pitch)}"
-            )
+            if self._twin_goes_on(line):
+                return []
+            moved = ", ".join(self.new[n].label.lower() for n in self.pitch)
+            self.added.append(f"{line.name} now moves {moved}")
             return [line.changed({"target": n}) for n in self.pitch]
         self.let_go.append(f"mix {line.name} on {self.old[line.target].label.lower()}")
         return []
+
+    def _twin_goes_on(self, line: MixLine) -> bool:
+        """Whether a line of the same name on the first half of the old elevator goes to the same
+        surfaces, so that this one would be there twice."""
+        first = min(self.pitch_gone)
+        mixes = self.model.program.mixes
+        return line.target != first and any(
+            m.target == first and m.name == line.name for m in mixes
+        )
 
     def _presets(self, label: str, presets: dict[str, float]) -> dict[str, float]:
         kept = {n: v for n, v in presets.items() if n not in self.gone}
@@ -360,11 +367,9 @@ class _Fitting:
         does."""
 
         def signal(wanted: str) -> str:
-            return free_signal(
-                self.model.program,
-                {*self.new, *named_things(self.model), *(r.signal for r in recipes if r.signal)},
-                wanted,
-            )
+            taken = {*self.new, *named_things(self.model)}
+            taken.update(r.signal for r in recipes if r.signal)
+            return free_signal(self.model.program, taken, wanted)
 
         ground = Ground(
             self.body,
@@ -377,31 +382,38 @@ class _Fitting:
             made = kind.begin(ground) if kind.comes else None
             if made is not None:
                 self._put(recipes, made)
-        inherited = {n for heirs in self.heirs.values() for n in heirs}
+        # heirs have the lines of the parts they follow already
+        inherited = set(itertools.chain.from_iterable(self.heirs.values()))
         for part in self.fresh:
             if part.name not in inherited:
                 mixes += self._lines(part.name, part.label, part)
 
     def _lines(self, name: str, label: str, part: object) -> list[MixLine]:
-        role = getattr(part, "role", "")
+        role = _role(part)
         if isinstance(part, Motor):
             return [MixLine(name=f"Throttle, {label.lower()}"[:60], target=name, source="thrust")]
         if isinstance(part, Device):
             if part.kind in STEERED:
                 return [MixLine(name=label, target=name, source="yaw", gain=STEERS[part.kind])]
-            control = self._need(TOW if part.kind == "tow release" else GEAR)
-            down_first = next(c for c in self.controls if c.name == control).positions[:1] == (
-                "down",
-            )
+            if part.kind == "tow release":
+                return [MixLine(name=label, target=name, source=self._need(TOW), gain=100.0)]
+            switch = self._need(GEAR)
+            positions = next(c for c in self.controls if c.name == switch).positions
+            down_first = positions[:1] == ("down",)
             # doors stand open with the gear down
             with_switch = down_first == (part.kind == "retracts")
-            turned = 100.0 if with_switch or part.kind == "tow release" else -100.0
-            return [MixLine(name=label, target=name, source=control, gain=turned)]
+            gain = 100.0 if with_switch else -100.0
+            return [MixLine(name=label, target=name, source=switch, gain=gain)]
         if role == "elevator":
             return [MixLine(name=label, target=name, source="pitch", gain=-100)]
         if role == "rudder":
             return [MixLine(name=label, target=name, source="yaw")]
         return []
+
+
+def _role(part: object) -> str:
+    """The role of a surface; of anything else nothing."""
+    return getattr(part, "role", "")
 
 
 def _hangs_on_guard(text: str, nodes: dict[str, LogicSwitch], deep: int = 0) -> bool:

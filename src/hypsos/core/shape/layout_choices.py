@@ -88,11 +88,8 @@ def tail_choice(body: Airframe) -> str:
         return "V-tail"
     if tailplane is None:
         return "none"
-    return (
-        "T-tail"
-        if fin is not None and tailplane.z_mm > fin.z_mm + 0.6 * fin.span_mm
-        else "conventional"
-    )
+    high_on_the_fin = fin is not None and tailplane.z_mm > fin.z_mm + 0.6 * fin.span_mm
+    return "T-tail" if high_on_the_fin else "conventional"
 
 
 def count_of(body: Airframe, role: str) -> int:
@@ -154,7 +151,11 @@ _DELTA = _POD._replace(
 
 def blank(span_mm: float = 1400.0, delta: bool = False, pod: bool = False) -> Airframe:
     """A fuselage and a wing without any surface, to begin with."""
-    shares = _DELTA if delta else _POD if pod else _CABIN
+    shares = _CABIN
+    if delta:
+        shares = _DELTA
+    elif pod:
+        shares = _POD
     length, root, tip = (x * span_mm for x in (shares.length, shares.root, shares.tip))
     fuselage = Fuselage(
         length_mm=_mm(length),
@@ -301,11 +302,9 @@ def _kept_panel(body: Airframe, choice: str, fresh: Panel) -> Panel:
     if kept is None:
         return fresh
     if fresh.name == "tailplane":
-        return (
-            kept
-            if tail_choice(body) == choice
-            else kept.changed({"x_mm": fresh.x_mm, "z_mm": fresh.z_mm})
-        )
+        if tail_choice(body) == choice:
+            return kept
+        return kept.changed({"x_mm": fresh.x_mm, "z_mm": fresh.z_mm})
     return kept if kept.arrangement == fresh.arrangement else fresh
 
 
@@ -596,16 +595,16 @@ def without_part(body: Airframe, name: str) -> Airframe:
     gone = {name, body.other_side(name) or name}
     if body.panel(name) is not None:
         return body if name == main_wing(body).name else _without(body, {name})
-    update: dict[str, Any] = {
-        group: tuple(x for x in getattr(body, group) if x.name not in gone)
-        for group in ("motors", "devices")
-    }
-    update["surfaces"] = tuple(
-        s.changed({"follows": None}) if s.follows in gone else s
-        for s in body.surfaces
-        if s.name not in gone
-    )
-    return body.changed(update)
+    surfaces = []
+    for surface in body.surfaces:
+        if surface.name in gone:
+            continue
+        if surface.follows in gone:
+            surface = surface.changed({"follows": None})
+        surfaces.append(surface)
+    motors = tuple(motor for motor in body.motors if motor.name not in gone)
+    devices = tuple(device for device in body.devices if device.name not in gone)
+    return body.changed({"surfaces": tuple(surfaces), "motors": motors, "devices": devices})
 
 
 ROLES_ON: dict[str, tuple[SurfaceRole, ...]] = {
@@ -644,8 +643,11 @@ def _widest_gap(body: Airframe, panel: Panel, role: SurfaceRole, side: str) -> t
         if s.panel == panel.name and s.side in (side, "centre") and same_sort:
             taken.append((s.start_mm, s.end_mm))
     half = panel.half_span_mm
-    edges = [0.03 * half, *(e for pair in sorted(taken) for e in pair), 0.97 * half]
-    start, end = max(zip(edges[::2], edges[1::2], strict=True), key=lambda gap: gap[1] - gap[0])
+    # from the end of each surface to the beginning of the next one; the panel's own ends are the
+    # first and the last
+    ends = [0.03 * half, *(end for _, end in sorted(taken))]
+    starts = [*(start for start, _ in sorted(taken)), 0.97 * half]
+    start, end = max(zip(ends, starts, strict=True), key=lambda gap: gap[1] - gap[0])
     if end - start < 0.08 * half:
         raise HypsosError(
             f"there is no room left on {panel.label.lower()}",

@@ -8,13 +8,13 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from hypsos.core.base.backends import Array
+from hypsos.core.base.backends import of_each
 from hypsos.core.base.figure_words import number, plain, power_percent, said_name
 from hypsos.core.conditions.condition_base import UNNAMED
 from hypsos.core.dependencies.failsafe_defaults import spare_ports, two_ended, usual_failsafe
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
-from hypsos.core.document.program import Axis, Engine, Guard
+from hypsos.core.document.program import Axis, Engine, Guard, Setting
 from hypsos.core.edits.announcement_words import voice_lines
 from hypsos.core.edits.condition_words import mode_lines, shared_lines, told_apart
 from hypsos.core.edits.mix_words import curve_words, live_words, mix_words
@@ -69,7 +69,16 @@ FAILSAFE_CAUTION = (
 )
 
 
+CLOSING = (
+    "These figures are computed from what was entered, not measured on this aeroplane. Local rules, the makers' manuals "
+    "and the club's safety officer come first."
+)
+
+
 class _Counter:
+    """Numbers the steps of a sheet through all of its sections, so that one can be called by
+    its number."""
+
     def __init__(self) -> None:
         self.at = 0
 
@@ -89,11 +98,8 @@ def sheet_of(model: Model, given: Keyed, advice: str = "") -> Sheet:
     count = _Counter()
     parts: dict[str, Part] = {p.name: p for p in model.airframe.moved()}
     moved = list(_moved(model, parts))
-    leads = sorted(model.leads, key=lambda x: (x.port is None, x.port or 0))
-    ports = tuple(
-        ("–" if x.port is None else str(x.port), x.label, parts[x.target].label) for x in leads
-    )
-    ports += ((str(model.receiver.power_port or "–"), "Power", power_words(model)),)
+    # the order of the sections is the order in which they are keyed in: the guard stands before
+    # whatever could start a motor, and what is looked at comes last
     sections = [
         SheetSection(
             "Leads and ports",
@@ -141,13 +147,30 @@ def sheet_of(model: Model, given: Keyed, advice: str = "") -> Sheet:
         ),
         SheetSection(EACH_TITLE, tuple(count.step(x.what, x.how) for x in before_each(model))),
     ]
-    closing = (
-        "These figures are computed from what was entered, not measured on this aeroplane. Local rules, the makers' manuals "
-        "and the club's safety officer come first."
+    kept = tuple(section for section in sections if section.steps)
+    about = f"{model.airframe.kind}. {model.note}".strip()
+    return Sheet(
+        f"{model.name}: sheet to key in",
+        f"{about} {advice}".strip(),
+        _port_rows(model, parts),
+        kept,
+        CLOSING,
     )
-    kept = tuple(s for s in sections if s.steps)
-    said = f"{f'{model.airframe.kind}. {model.note}'.strip()} {advice}".strip()
-    return Sheet(f"{model.name}: sheet to key in", said, ports, kept, closing)
+
+
+def _by_port(model: Model) -> list[Lead]:
+    """The leads in the order of their ports, and behind them those that are not plugged in."""
+    return sorted(model.leads, key=lambda lead: (lead.port is None, lead.port or 0))
+
+
+def _port_rows(model: Model, parts: dict[str, Part]) -> tuple[tuple[str, str, str], ...]:
+    """The table of ports: its number, the lead in it, what that moves; power last."""
+    rows = [
+        ("–" if lead.port is None else str(lead.port), lead.label, parts[lead.target].label)
+        for lead in _by_port(model)
+    ]
+    rows.append((str(model.receiver.power_port or "–"), "Power", power_words(model)))
+    return tuple(rows)
 
 
 def _first_seen(parts: dict[str, Part], moved: list[Moved]) -> dict[tuple[str, str], str]:
@@ -162,7 +185,7 @@ def _first_seen(parts: dict[str, Part], moved: list[Moved]) -> dict[tuple[str, s
 def _ports(model: Model, count: _Counter) -> Iterator[SheetStep]:
     yield count.step("Receiver number", str(model.receiver.number), "Only this aeroplane answers.")
     seen = "Each plug the right way round: signal, plus, minus."
-    for lead in sorted(model.leads, key=lambda x: (x.port is None, x.port or 0)):
+    for lead in _by_port(model):
         value = "not plugged in" if lead.port is None else f"port {lead.port}"
         yield count.step(f"Lead of {lead.label}", value, seen)
         seen = ""
@@ -261,12 +284,13 @@ def expo_words(expo: float) -> str:
 
 
 def _outputs(model: Model, count: _Counter) -> Iterator[SheetStep]:
+    # what is to be seen is the same for all of them, so it is said with the first
     seen = "Every servo moves the right way and binds at neither end."
-    for lead in sorted(model.leads, key=lambda x: (x.port is None, x.port or 0)):
-        curve = () if lead.curve is None else (f"output curve {curve_words(lead.curve)}",)
-        said = [
-            "reversed" if lead.direction < 0 else "normal",
-            *curve,
+    for lead in _by_port(model):
+        said = ["reversed" if lead.direction < 0 else "normal"]
+        if lead.curve is not None:
+            said.append(f"output curve {curve_words(lead.curve)}")
+        said += [
             f"centre (sub-trim) {plain(lead.centre)} %",
             f"travel {plain(lead.travel_neg)} / {plain(lead.travel_pos)} %",
             f"stops {plain(lead.stop_neg)} / {plain(lead.stop_pos)} %",
@@ -290,27 +314,29 @@ def _axes(model: Model, count: _Counter) -> Iterator[SheetStep]:
         control = model.transmitter.control(axis.switch) if axis.switch else None
         by = f"{axis.command.capitalize()} from {control_label(model, axis.control)}"
         if axis.curve is not None:
-            words = ", ".join(
-                x for x in (curve_words(axis.curve), live_words(model, axis.curve)) if x
-            )
+            shape, live = curve_words(axis.curve), live_words(model, axis.curve)
+            words = f"{shape}, {live}" if live else shape
             yield count.step(f"{by}, curve", words, "Before expo and rate.")
-        for p, position in enumerate(control.positions if control else ("",)):
-            s = setting_at(axis, p)
-            sides = s.rate_neg == s.rate_pos or axis.command == "thrust"
-            rate = (
-                f"{plain(s.rate_pos)} %"
-                if sides
-                else f"{plain(s.rate_neg)} / {plain(s.rate_pos)} %"
-            )
-            rate = labels.get(s.rate_from or "", rate)
-            where = f", {control.label} at {position}" if control else ""
-            expo = labels.get(s.expo_from or "", expo_words(s.expo))
-            while_ = (
-                ""
-                if s.from_when is None
-                else f", the shared ones while {phrase(model, s.from_when)}"
-            )
-            yield count.step(f"{by}{where}", f"rate {rate}, expo {expo}{while_}", "")
+        if control is None:
+            yield count.step(by, _setting_words(model, axis, setting_at(axis, 0), labels), "")
+            continue
+        for place, position in enumerate(control.positions):
+            words = _setting_words(model, axis, setting_at(axis, place), labels)
+            yield count.step(f"{by}, {control.label} at {position}", words, "")
+
+
+def _setting_words(model: Model, axis: Axis, setting: Setting, labels: dict[str, str]) -> str:
+    """A rate with its expo; what comes from a shared value by that one's name."""
+    rate = f"{plain(setting.rate_neg)} / {plain(setting.rate_pos)} %"
+    # a throttle has only one side
+    if setting.rate_neg == setting.rate_pos or axis.command == "thrust":
+        rate = f"{plain(setting.rate_pos)} %"
+    rate = labels.get(setting.rate_from or "", rate)
+    expo = labels.get(setting.expo_from or "", expo_words(setting.expo))
+    words = f"rate {rate}, expo {expo}"
+    if setting.from_when is None:
+        return words
+    return f"{words}, the shared ones while {phrase(model, setting.from_when)}"
 
 
 def _mixes(
@@ -320,16 +346,21 @@ def _mixes(
     turned: frozenset[str],
     moves: dict[tuple[str, str], str],
 ) -> Iterator[SheetStep]:
+    by_angle: dict[str, None] = {}  # in the order in which they are met, each once
     for placed in all_lines(model):
-        what, value = mix_words(
-            model, placed.line, placed.origin or "", -1.0 if placed.line.target in turned else 1.0
-        )
+        line = placed.line
+        sense = -1.0 if line.target in turned else 1.0
+        what, value = mix_words(model, line, placed.origin or "", sense)
         # said once, where it is met first
-        seen = moves.pop((placed.line.source, placed.line.target), "")
+        seen = moves.pop((line.source, line.target), "")
         yield count.step(what, value, seen)
-    leads = {x.target: x for x in reversed(model.leads)}
-    turned_by = dict.fromkeys(p.line.target for p in all_lines(model) if p.line.by_angle)
-    for name in (n for n in turned_by if n in leads and isinstance(parts[n], Surface)):
+        if line.by_angle:
+            by_angle[line.target] = None
+    # of several leads on one surface the first one's curve is keyed in
+    leads = {lead.target: lead for lead in reversed(model.leads)}
+    for name in by_angle:
+        if name not in leads or not isinstance(parts[name], Surface):
+            continue
         keyed = next(s for s in model.airframe.surfaces if s.name == name)
         words = _angle_words(Motion(leads[name], keyed), -1.0 if name in turned else 1.0)
         yield count.step(f"{keyed.label} by angle", words, BY_ANGLE)
@@ -343,15 +374,13 @@ def _angle_words(motion: Motion, sense: float) -> str:
     its signs are turned."""
     curve = motion.by_angle()
     straight = motion.source == "throws" and motion.lead.centre == 0 and motion.lead.curve is None
+    # a straight curve is told by its ends and its middle
     percent = (-100.0, 0.0, 100.0) if straight else tuple(range(-100, 101, 25))
     low, high = sense_words(motion.part)
     said = []
     for angle in np.interp(percent, curve.ys, curve.xs).tolist():
-        where = (
-            "0°"
-            if abs(angle) < 0.05
-            else f"{number(abs(angle), 1)}° {high if sense * angle > 0 else low}"
-        )
+        side = high if sense * angle > 0 else low
+        where = "0°" if abs(angle) < 0.05 else f"{number(abs(angle), 1)}° {side}"
         said.append(f"{where}: {number(float(curve(float(angle))))} %")
     return ", ".join(said)
 
@@ -360,18 +389,16 @@ def _trims(model: Model, count: _Counter) -> Iterator[SheetStep]:
     from hypsos.core.document.logbook import trim_words
 
     for axis in model.program.axes:
-        if axis.trim is not None:
-            own = {"per mode": "of its own in", "offset": "on top in"}.get(axis.trim.scope, "")
-            modes = (
-                ", ".join(f"{trim_words(n, c)}" for n, c in axis.trim.by_mode.items())
-                if own
-                else ""
-            )
-            reach = f"{plain(axis.trim.step)} % a click, range {plain(axis.trim.range)} %"
-            said = f"{trim_words(axis.command, axis.trim.clicks)}, {reach}"
-            yield count.step(
-                f"Trim of {axis.command}", f"{said}; {own} {modes}" if modes else said, ""
-            )
+        trim = axis.trim
+        if trim is None:
+            continue
+        reach = f"{plain(trim.step)} % a click, range {plain(trim.range)} %"
+        said = f"{trim_words(axis.command, trim.clicks)}, {reach}"
+        own = {"per mode": "of its own in", "offset": "on top in"}.get(trim.scope, "")
+        if own and trim.by_mode:
+            modes = ", ".join(trim_words(mode, clicks) for mode, clicks in trim.by_mode.items())
+            said += f"; {own} {modes}"
+        yield count.step(f"Trim of {axis.command}", said, "")
 
 
 def _failsafe(
@@ -380,16 +407,15 @@ def _failsafe(
     yield count.step(
         "Acts when the link is lost for", f"{plain(model.receiver.failsafe_after_s)} s", ""
     )
-    for lead in sorted(model.leads, key=lambda x: (x.port is None, x.port or 0)):
+    for lead in _by_port(model):
         said = _failsafe_words(parts[lead.target], lead, lead.target in turned)
         yield count.step(lead.label, said, "Transmitter off: it does this.")
     spare = spare_ports(model)
     if spare and any(x.port is not None for x in model.leads):
         ports = ", ".join(str(n) for n in spare)
-        said = {"no pulses": "no pulses", "hold": "stay where they were", "neutral": "neutral"}[
-            model.receiver.spare
-        ]
-        yield count.step(f"Spare port{'s' if len(spare) > 1 else ''} {ports}", said, "")
+        said = "stay where they were" if model.receiver.spare == "hold" else model.receiver.spare
+        which = "Spare ports" if len(spare) > 1 else "Spare port"
+        yield count.step(f"{which} {ports}", said, "")
 
 
 def _failsafe_words(part: Part, lead: Lead, turned: bool) -> str:
@@ -414,6 +440,7 @@ def _moved(model: Model, parts: dict[str, Part]) -> Iterator[Moved]:
     shown = [axes[command] for command in COMMAND_MOVES if command in axes]
     if not shown:
         return
+    # all movements are worked out together: for each the hands before it, then the hands at its end
     still, hands = quiet_hands(model), []
     for axis in shown:
         before = still | _fullest_rates(model, axis)
@@ -426,11 +453,9 @@ def _moved(model: Model, parts: dict[str, Part]) -> Iterator[Moved]:
             said = _goes(part, outputs[lead.name], 2 * i, len(hands))
             if said:
                 seen[part.name] = said
-        where = (
-            f" (rates at {_last_position(model, axis.command)})"
-            if _fullest_rates(model, axis)
-            else ""
-        )
+        where = ""
+        if _fullest_rates(model, axis):
+            where = f" (rates at {_last_position(model, axis.command)})"
         yield axis.command, f"{_movement(model, axis).capitalize()}, full{where}", seen
 
 
@@ -449,7 +474,8 @@ def _movement(model: Model, axis: Axis) -> str:
     usual, value, words = COMMAND_MOVES[axis.command]
     if axis.control == usual:
         return words
-    return f"{control_label(model, axis.control)} to its {'upper' if value > 0 else 'lower'} end"
+    end = "upper" if value > 0 else "lower"
+    return f"{control_label(model, axis.control)} to its {end} end"
 
 
 def _goes(part: Part, trace: Trace, before: int, count: int) -> str:
@@ -457,16 +483,13 @@ def _goes(part: Part, trace: Trace, before: int, count: int) -> str:
     it stays or is a motor."""
     if isinstance(part, Motor) or trace.deg is None:
         return ""
-
-    def last(values: Array) -> Array:
-        """The last frame of each situation."""
-        return np.broadcast_to(values, (count, 1))[:, -1]
-
-    stands, deg = last(trace.stand), float(last(trace.deg)[before + 1])
-    if abs(float(stands[before + 1]) - float(stands[before])) < LEAST_MOVE:
+    after = before + 1
+    stands = of_each(trace.stand, count)
+    if abs(float(stands[after] - stands[before])) < LEAST_MOVE:
         return ""
-    mm = None if trace.mm is None else float(last(trace.mm)[before + 1])
-    return standing(part, float(stands[before + 1]), deg, mm)
+    deg = float(of_each(trace.deg, count)[after])
+    mm = None if trace.mm is None else float(of_each(trace.mm, count)[after])
+    return standing(part, float(stands[after]), deg, mm)
 
 
 def _checks(
@@ -482,9 +505,8 @@ def _checks(
         yield count.step(first, ", ".join((*switches, *turned)), stay)
     for _, words, seen in moved:
         if seen:
-            yield count.step(
-                words, "look", "; ".join(f"{parts[n].label} {w}" for n, w in seen.items())
-            )
+            each = [f"{parts[name].label} {goes}" for name, goes in seen.items()]
+            yield count.step(words, "look", "; ".join(each))
 
 
 def _last_position(model: Model, command: str) -> str:

@@ -10,6 +10,7 @@ from functools import partial
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
+from hypsos.core.base.lookup import first_free, first_numbered
 from hypsos.core.conditions.condition_base import UNNAMED
 from hypsos.core.dependencies.references import condition_users
 from hypsos.core.document.paths import with_at
@@ -270,12 +271,7 @@ class SayPage(StepPage):
 
     def _add(self) -> None:
         bench = self.workbench
-        taken = {x.label for x in named(bench.loaded)}
-        title = next(
-            t
-            for k in range(1, 1000)
-            if (t := "Condition" if k == 1 else f"Condition {k}") not in taken
-        )
+        title = first_free("Condition", {x.label for x in named(bench.loaded)})
         made, name = with_named(bench.loaded, title)
         if bench.notices.attempt(lambda: bench.document.apply(made, "new condition")):
             made_card = self._card(name)
@@ -293,7 +289,7 @@ class SayPage(StepPage):
         bench = self.workbench
         name = free_name(bench.loaded, "timer")
         labels = {x.label for x in bench.loaded.program.timers}
-        title = next(t for k in range(1, 1000) if (t := f"Timer {k}") not in labels)
+        title = first_numbered("Timer", labels)
         new = Timer(name=name, label=title, when=default_text(bench.loaded))
         self._add_to("timers", (*bench.loaded.program.timers, new), "new timer")
         self._begin(self.timed)

@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 from hypsos.core.base.errors import HypsosError
+from hypsos.core.base.lookup import first_free
 from hypsos.core.document.document import Model
 from hypsos.core.engine import GuardState
 from hypsos.core.scenarios.scenario_from_recording import kept
@@ -12,8 +13,7 @@ from hypsos.desk.services.workbench import Workbench
 
 def free_label(model: Model, stem: str = "Scenario") -> str:
     """A name that no scenario has yet."""
-    taken = {x.label for x in model.scenarios}
-    return next(t for k in range(1, 1000) if (t := stem if k == 1 else f"{stem} {k}") not in taken)
+    return first_free(stem, {x.label for x in model.scenarios})
 
 
 def keep_stretch(workbench: Workbench, start_s: float, end_s: float) -> None:

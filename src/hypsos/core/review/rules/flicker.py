@@ -41,39 +41,35 @@ class Flicker:
 
     def flickers(self, names: Sequence[str]) -> Iterator[Finding]:
         """Conditions without a way back on which a motor or a large movement hangs."""
-        motor = (
-            slice_of(self.model, guard=True).model.program if self.model.airframe.motors else None
-        )
-        holding = {x.name for x in motor.logic} if motor is not None else set()
+        holding: set[str] = set()
+        if self.model.airframe.motors:
+            of_motors = slice_of(self.model, guard=True).model
+            holding = {x.name for x in of_motors.program.logic}
         sampler = self.reachable.sampler(names, in_time=True)
         asked_for = {x.name for x in sampler.model_slice.model.program.logic} | holding
         release = self._of_release()
         for i, node in enumerate(self.model.program.logic):
-            if node.name not in asked_for:
+            if node.name not in asked_for or not node.flickers_at:
                 continue
-            if not node.flickers_at:
-                continue
-            path = (
-                f"program.logic[{i}].hysteresis"
-                if node.label != UNNAMED
-                else condition_path(self.model, node.name)
-            )
+            # what was written into a place of the document is mended there
+            path = condition_path(self.model, node.name)
+            if node.label != UNNAMED:
+                path = f"program.logic[{i}].hysteresis"
             said = node_phrase(self.model, node)
-            if node.name in holding and motor is not None and not self._delayed(node.name):
+            if node.name in holding and not self._delayed(node.name):
                 self.search.count("L4", 1)
-                hangs = (
-                    "the motor's arming hangs on it"
-                    if node.name in release
-                    else "what a motor is commanded hangs on it"
-                )
+                hangs = "what a motor is commanded hangs on it"
+                if node.name in release:
+                    hangs = "the motor's arming hangs on it"
                 text = f"Right at its level “{said}” would switch to and fro, and {hangs}."
                 yield Finding("L4", "advice", path, text)
                 continue
             found = self._flickering(sampler, node, names)
             if found is not None:
                 name, moved = found
+                surface = self.search.parts[name].label.lower()
                 text = (
-                    f"Right at its level “{said}” would switch to and fro, and {self.search.parts[name].label.lower()} would "
+                    f"Right at its level “{said}” would switch to and fro, and {surface} would "
                     f"jump by {number(abs(moved))} % each time."
                 )
                 yield Finding("L4", "advice", path, text, seen=(name,))
@@ -88,20 +84,21 @@ class Flicker:
 
     def _delayed(self, name: str) -> bool:
         """Whether everything that asks a condition waits a while."""
-        users = [
-            x
-            for x in self.model.program.logic
-            if any(asked(t).name == name for t in conditions_of(x))
-        ]
-        return bool(users) and all(x.waits_out for x in users)
+        users = []
+        for node in self.model.program.logic:
+            if any(asked(text).name == name for text in conditions_of(node)):
+                users.append(node)
+        return bool(users) and all(node.waits_out for node in users)
 
     def _flickering(
         self, sampler: CaseSampler, node: LogicSwitch, names: Sequence[str]
     ) -> tuple[str, float] | None:
         """The surface that jumps most as the signal crosses the level, where it jumps far."""
-        gates = {x.name: signal for x in self.model.program.gates() for signal in x.signals()}
-        compared = node.signals()[0]
-        signal = gates.get(compared, compared)
+        signal = node.signals()[0]
+        # of a gate it is looked at what it lets through
+        for gate in self.model.program.gates():
+            if gate.name == node.signals()[0]:
+                signal = gate.signals()[-1]
         cases = np.arange(len(self.reachable.nodes))[:400]
         best: tuple[str, float] | None = None
         for below, above in (x for level in node.flickers_at for x in self._across(signal, level)):

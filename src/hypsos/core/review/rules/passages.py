@@ -8,7 +8,7 @@ from functools import partial
 
 import numpy as np
 
-from hypsos.core.base.backends import Array
+from hypsos.core.base.backends import Array, of_each
 from hypsos.core.base.figure_words import number
 from hypsos.core.document.document import Model
 from hypsos.core.review.findings import Finding
@@ -133,11 +133,11 @@ class Passages:
         outputs = come_to_rest(sampler, hands_situation(np.zeros(1), at), memory).outputs.values()
         cut = np.zeros(len(cases), bool)
         for x in outputs:
-            cut |= np.broadcast_to(x.at_stop | (x.cut != 0), (len(cases), 1))[:, -1]
+            cut |= of_each(x.at_stop | (x.cut != 0), len(cases))
         self.search.count("S8", len(cases))
         rows = [2 * len(hands) * len(act.cases) for act in acts]
-        of_each = np.split(cut, np.cumsum(rows)[:-1])
-        return [act for act, mine in zip(acts, of_each, strict=True) if mine.any()]
+        of_acts = np.split(cut, np.cumsum(rows)[:-1])
+        return [act for act, mine in zip(acts, of_acts, strict=True) if mine.any()]
 
     def _passed(
         self,

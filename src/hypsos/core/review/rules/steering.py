@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
@@ -324,11 +325,10 @@ class Steering:
     def _amounts(self, case: int, hands: Mapping[str, float], target: str) -> dict[str, float]:
         out: dict[str, float] = {}
         for c in self.search.why(self.sampler, case, hands, target):
-            path = (
-                self.search.placed(self.sampler, c.path)
-                if c.path
-                else f"leads[{self.search.lead_index(target)}]"
-            )
+            # what has no place in the document is the lead's own: where its servo ends, say
+            path = f"leads[{self.search.lead_index(target)}]"
+            if c.path:
+                path = self.search.placed(self.sampler, c.path)
             out[path] = out.get(path, 0.0) + float(np.ravel(c.amount)[-1])
         return out
 
@@ -350,24 +350,23 @@ def _extremes(apart: SeparableInputs, part: int, added: Array, ways: Array) -> l
     """The situations of a part that push the sums furthest: each of them, all of them, and all of
     them the way they steer, to both sides; first where it adds least. Each once."""
     count = len(ways)
-    along = [np.eye(count)[i] for i in range(count)] + [np.ones(count), ways]
+    # the directions in which sums are pushed: each alone, all together, all as they steer
+    along = [*np.eye(count), np.ones(count), ways]
     chosen = [apart.best(part, -np.abs(added).sum(axis=(1, 2)))]
-    states = (
-        (added[:, 0], added[:, 1])
-        if np.abs(added[:, 0] - added[:, 1]).max(initial=0.0) > 1e-9
-        else (added[:, 0],)
-    )
-    chosen += [
-        apart.best(part, side * (x @ v)) for x in states for v in along for side in (1.0, -1.0)
-    ]
+    # with the stick at one end and at the other; where both add the same, once
+    states = [added[:, 0]]
+    if np.abs(added[:, 0] - added[:, 1]).max(initial=0.0) > 1e-9:
+        states.append(added[:, 1])
+    for sums, direction in itertools.product(states, along):
+        pushed = sums @ direction
+        chosen += [apart.best(part, pushed), apart.best(part, -pushed)]
     stands = np.unique(apart.like[part])
-    seen, out = set[bytes](), []
+    # what adds the same sums in every situation is one choice
+    each: dict[bytes, Places] = {}
     for rows in chosen:
-        told = np.round(added[rows[stands]], 9).tobytes()
-        if told not in seen:
-            seen.add(told)
-            out.append(rows)
-    return out
+        added_there = np.round(added[rows[stands]], 9)
+        each.setdefault(added_there.tobytes(), rows)
+    return list(each.values())
 
 
 class TurningMotors(MotorRule):
@@ -419,20 +418,22 @@ class TurningMotors(MotorRule):
         most = int(np.argmax(gained))
         by = f"{motors.label(most)} gets {number(gained[most] / 2)} % more power"
         part = motors.cause_of(played, most, at - 1, len(played.t_s) - 1) or "program.mixes"
-        text = f"Rudder {'right' if moved > 0 else 'left'} makes the motors turn the model the wrong way: {by}."
+        side = "right" if moved > 0 else "left"
+        text = f"Rudder {side} makes the motors turn the model the wrong way: {by}."
         return MotorWords(part, text, "danger")
 
 
 def _sticks(model: Model) -> Iterator[Finding]:
     """Sticks that move nothing at all: a pilot reaches for them all the same."""
     program = model.program
-    read = {n for p in all_lines(model) for n in p.line.signals()}
-    read |= {n for x in program.logic for n in x.signals()}
-    read |= {
-        x.adjuster.control
-        for x in program.shared_values()
-        if x.adjuster is not None and x.adjuster.control
-    }
+    read: set[str] = set()
+    for placed in all_lines(model):
+        read.update(placed.line.signals())
+    for condition in program.logic:
+        read.update(condition.signals())
+    for value in program.shared_values():
+        if value.adjuster is not None and value.adjuster.control:
+            read.add(value.adjuster.control)
     for i, axis in enumerate(program.axes):
         if axis.command == "thrust" or {axis.command, axis.control} & read or not model.leads:
             continue
@@ -463,18 +464,14 @@ def _found(search: SurfaceSearch, command: str) -> Iterator[Finding]:
 def repairs(model: Model, finding: Finding) -> Repairs:
     """A rate of its own for the position, or the line turned round or taken out."""
     axis = place_in(finding.part, "program.axes")
-    old = (
-        get_at(model, finding.part)
-        if axis is not None and re.search(r"settings\[\d+\]$", finding.part)
-        else None
-    )
+    old = None
+    if axis is not None and re.search(r"settings\[\d+\]$", finding.part):
+        old = get_at(model, finding.part)
     if old is not None:  # a position at which nothing is set has the full rate already
-        made = old.changed(
-            {"rate_neg": max(LEAST_RATE, old.rate_neg), "rate_pos": max(LEAST_RATE, old.rate_pos)}
-        )
+        least = {side: max(LEAST_RATE, getattr(old, side)) for side in ("rate_neg", "rate_pos")}
         yield (
             f"A rate of {plain(LEAST_RATE)} % at the least",
-            lambda: with_at(model, finding.part, made),
+            lambda: with_at(model, finding.part, old.changed(least)),
         )
     line, i = line_named(model, finding), place_in(finding.part, "program.mixes")
     if line is not None and finding.variant == WRONG_WAY:

@@ -3,12 +3,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping, Sequence
 from functools import partial
 from itertools import product
+from typing import NamedTuple
 
 import numpy as np
 
+from hypsos.core.base.backends import Array
 from hypsos.core.base.figure_words import number
 from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
@@ -29,6 +32,35 @@ SLOW_S = 1.0
 """Seconds for a change of 100 %, as a first slow."""
 
 
+class _Jump(NamedTuple):
+    """A surface that jumps as a switch goes on: from where to where in percent, in which case, and
+    where shared values were left before."""
+
+    surface: str
+    act: MovedControl
+    case: int
+    start: float
+    end: float
+    held: Mapping[str, float]
+
+    @property
+    def size(self) -> float:
+        """How far, in percent."""
+        return abs(self.end - self.start)
+
+
+def _furthest(
+    surface: str, act: MovedControl, before: Array, after: Array, held: Mapping[str, float]
+) -> _Jump | None:
+    """The case in which a surface goes furthest, where that is a jump; ``before`` and ``after`` say
+    for every case of the act where it stands."""
+    if not len(before):
+        return None
+    row = int(np.argmax(np.abs(after - before)))
+    jump = _Jump(surface, act, int(act.cases[row]), float(before[row]), float(after[row]), held)
+    return jump if jump.size > JUMP else None
+
+
 class SwitchJumps:
     """The surfaces of a model as each switch goes one position on."""
 
@@ -43,82 +75,60 @@ class SwitchJumps:
     def jumps(self, names: Sequence[str]) -> Iterator[Finding]:
         """Surfaces that jump as a switch goes one position on."""
         sampler = self.reachable.sampler(names, in_time=True)
-        told: dict[
-            tuple[str, str], tuple[float, MovedControl, int, float, str, Mapping[str, float]]
-        ] = {}
+        surfaces = [n for n in names if not isinstance(self.search.parts[n], Device)]
+        # of each switch and each pair of surfaces the furthest jump is told
+        furthest: dict[tuple[str, str], _Jump] = {}
         acts, hands = list(self.looks.switched(sampler)), self._shared(sampler)
-        for act, looks in zip(
-            acts, self.looks.before_and_after(sampler, acts, 2, hands), strict=True
-        ):
+        looked = self.looks.before_and_after(sampler, acts, 2, hands)
+        for act, looks in zip(acts, looked, strict=True):
             self.search.count("S4", len(act.cases) * len(hands))
-            for held, (before, after), name in (
-                (h, x, n) for h, x in zip(hands, looks, strict=True) for n in names
-            ):
-                lead = self.search.leads[name]
-                if isinstance(self.search.parts[name], Device):
-                    continue
-                moved = after[lead.name][:, -1] - before[lead.name][:, -1]
-                i = int(np.argmax(np.abs(moved))) if len(moved) else 0
-                if len(moved) and abs(moved[i]) > JUMP:
+            for held, (before, after) in zip(hands, looks, strict=True):
+                for name in surfaces:
+                    lead = self.search.leads[name].name
+                    jump = _furthest(name, act, before[lead][:, -1], after[lead][:, -1], held)
+                    if jump is None:
+                        continue
                     mates = (act.control, self._mate(name))
-                    if mates not in told or abs(moved[i]) > abs(told[mates][3]) + 1e-9:
-                        told[mates] = (
-                            float(before[lead.name][i, -1]),
-                            act,
-                            i,
-                            float(moved[i]),
-                            name,
-                            held,
-                        )
-        for (control, _), (start, act, i, far, name, held) in sorted(
-            told.items(), key=lambda x: -abs(x[1][3])
-        )[:MOST_TOLD]:
-            yield self._jumped(sampler, control, name, start, act, i, far, held)
+                    if mates not in furthest or jump.size > furthest[mates].size + 1e-9:
+                        furthest[mates] = jump
+        worst_first = sorted(furthest.values(), key=lambda jump: -jump.size)
+        for jump in worst_first[:MOST_TOLD]:
+            yield self._jumped(sampler, jump)
 
     def _shared(self, sampler: CaseSampler) -> list[Mapping[str, float]]:
         """Where shared values that are moved in flight may have been left, all of them together;
         where that is too much to look at, one after the other, and said to be not complete."""
         free = [k for k in sampler.grid.knobs if k.name in sampler.model_slice.free]
-        if np.prod([len(k.values) for k in free], dtype=float) <= MOST_LEFT:
-            return [
-                dict(zip([k.name for k in free], x, strict=True))
-                for x in product(*(k.values for k in free))
-            ]
+        names, values = [k.name for k in free], [k.values for k in free]
+        if math.prod(map(len, values)) <= MOST_LEFT:
+            return [dict(zip(names, places, strict=True)) for places in product(*values)]
         self.search.count("S4", 0, False)
-        return [{}, *({k.name: v} for k in free for v in k.values)]
+        left: list[Mapping[str, float]] = [{}]
+        for knob in free:
+            left += [{knob.name: value} for value in knob.values]
+        return left
 
     def _mate(self, name: str) -> str:
         other = self.model.airframe.other_side(name)
         return min(name, other) if other in self.search.leads else name
 
-    def _jumped(
-        self,
-        sampler: CaseSampler,
-        control: str,
-        name: str,
-        start: float,
-        act: MovedControl,
-        i: int,
-        moved: float,
-        held: Mapping[str, float],
-    ) -> Finding:
-        search, part = self.search, self.search.parts[name]
-        names = self.model.transmitter.control(control)
-        to = names.positions[int(act.to)] if names is not None else number(act.to)
-        case = int(act.cases[i])
+    def _jumped(self, sampler: CaseSampler, jump: _Jump) -> Finding:
+        search, name = self.search, jump.surface
+        part, control, goes_to = search.parts[name], jump.act.control, jump.act.to
+        switch = self.model.transmitter.control(control)
+        to = number(goes_to) if switch is None else switch.positions[int(goes_to)]
         text = (
-            f"{part.label} jumps from {side_percent(part, start)} to {side_percent(part, start + moved)} as "
+            f"{part.label} jumps from {side_percent(part, jump.start)} to {side_percent(part, jump.end)} as "
             f"{control_label(self.model, control)} goes to {to}, without a slow or a fade."
         )
-        way = [
-            *self.reachable.way(case, sampler, {**held, control: act.start}),
-            SearchStep(control, act.to),
-        ]
+        before = {**jump.held, control: jump.act.start}
+        way = [*self.reachable.way(jump.case, sampler, before), SearchStep(control, goes_to)]
 
         def check(played: Played) -> bool:
-            x, at = search.sent(played, name), played.last
-            then = min(at + 1, len(x) - 1)
-            return bool(at > 0 and abs(x[then] - x[at - 1]) > max(JUMP, ALMOST * abs(moved)))
+            stands, at = search.sent(played, name), played.last
+            then = min(at + 1, len(stands) - 1)
+            least = max(JUMP, ALMOST * jump.size)
+            return bool(at > 0 and abs(stands[then] - stands[at - 1]) > least)
 
         index = search.lead_index(name)
         return search.finding(
@@ -136,17 +146,21 @@ def of_surfaces(search: SurfaceSearch) -> Iterator[SurfaceQuestion]:
 
 def repairs(model: Model, finding: Finding) -> Repairs:
     """The behaviour or the servos slowed down."""
-    pair = {n for t in finding.seen for n in (t, model.airframe.other_side(t)) if n}
+    pair: set[str | None] = set()
+    for name in finding.seen:
+        pair |= {name, model.airframe.other_side(name)}
 
     def slowed() -> Model:
-        leads = tuple(
-            x.changed({"slow_up_s": SLOW_S, "slow_down_s": SLOW_S}) if x.target in pair else x
-            for x in model.leads
-        )
-        return model.changed({"leads": leads})
+        leads = []
+        for lead in model.leads:
+            if lead.target in pair:
+                lead = lead.changed({"slow_up_s": SLOW_S, "slow_down_s": SLOW_S})
+            leads.append(lead)
+        return model.changed({"leads": tuple(leads)})
 
     for i, recipe in enumerate(model.program.recipes):
-        if getattr(recipe, "in_s", None) == 0.0 and pair & {n for _, n in recipe.parts()}:
+        moves = any(name in pair for _, name in recipe.parts())
+        if moves and getattr(recipe, "in_s", None) == 0.0:
             made = recipe.changed({"in_s": SLOW_S, "out_s": SLOW_S})
             yield (
                 f"Slow {recipe.label} down",

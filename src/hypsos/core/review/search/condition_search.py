@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from hypsos.core.base.backends import Array
+from hypsos.core.base.backends import Array, of_each
 from hypsos.core.conditions import LogicSwitch, signals_of
 from hypsos.core.dependencies.evaluation_order import measured_signals
 from hypsos.core.document.document import Model
@@ -121,9 +121,7 @@ class _Rows:
         columns = [self._column(result, t) for t in self.texts]
         rows = max((len(c) for c in columns if c.ndim > 1), default=1)
         rows = max(rows, len(result.modes) if result.modes.ndim > 1 else 1)
-        return np.stack(
-            [np.broadcast_to(c, (rows, 1))[:, -1].astype(float) for c in columns], axis=-1
-        )
+        return np.stack([of_each(c, rows).astype(float) for c in columns], axis=-1)
 
     def _column(self, result: Result, text: str) -> NDArray[Any]:
         asks = asked(text)

@@ -30,7 +30,7 @@ from hypsos.core.conditions.compare import over, under
 from hypsos.core.conditions.condition_base import Cut
 from hypsos.core.dependencies.graph import readers
 from hypsos.core.document.document import Model
-from hypsos.core.document.program import Axis
+from hypsos.core.document.program import Axis, Setting
 from hypsos.core.engine.axes import PITCH_SENSE
 from hypsos.core.engine.rest_positions import resting
 from hypsos.core.engine.shaping import response_curve, setting_at, shaped, stored_setting
@@ -153,8 +153,10 @@ class _Places:
         if control is not None and control.is_switch:
             positions = tuple(float(i) for i in range(len(control.positions)))
             return Knob(name, positions, 0, control.kind == "switch")
-        # there or not there
-        values = {0.0, 1.0} if name in ("link", "power") else self._travelled(name)
+        if name in ("link", "power"):
+            values = {0.0, 1.0}
+        else:
+            values = self._travelled(name)
         told = tuple(sorted(values | {self._rest[name]}))
         return Knob(name, told, told.index(self._rest[name]))
 
@@ -163,7 +165,10 @@ class _Places:
         if not self._ends and name not in self._levels:
             return set()
         low, high = control_bounds(self.model, name)
-        low = 0.0 if name == "link_quality" else low
+        if name == "link_quality":  # a share of the packets: it is never below none
+            low = 0.0
+        # what only decides has one place in each interval; what is also read has its ends besides,
+        # for between them what it feeds is straight
         fed = self._bends and name in self._feeding
         values = set(_intervals(self._levels.get(name, set()), low, high, fed))
         if fed:
@@ -204,15 +209,20 @@ def both_sides_alike(model: Model, name: str) -> bool:
 def feeding_controls(model: Model) -> set[str]:
     """The controls whose place itself is read by an axis, a line, a gate or a shared value; the
     others only decide."""
-    out: set[str] = {x.control for x in _adjusters(model) if x.control is not None} | {
-        x.source for x in model.program.mixes
-    }
-    out |= {x.differential_off for x in model.program.mixes if x.differential_off is not None}
-    out |= {signal for x in model.program.gates() for signal in x.signals()}
-    for a in model.program.axes:
-        out |= {a.control, a.switch or ""} | (
-            {f"{a.command}_trim"} if a.trim is not None else set()
-        )
+    out: set[str] = {x.control for x in _adjusters(model) if x.control is not None}
+    for line in model.program.mixes:
+        out.add(line.source)
+        if line.differential_off is not None:
+            out.add(line.differential_off)
+    for gate in model.program.gates():
+        out.update(gate.signals())
+    for axis in model.program.axes:
+        out.add(axis.control)
+        if axis.switch is not None:
+            out.add(axis.switch)
+        if axis.trim is not None:
+            out.add(f"{axis.command}_trim")
+    # signals are among them, too: only what a hand or the air moves is a control
     return out & (resting(model).keys() | {"link_quality"})
 
 
@@ -238,8 +248,11 @@ def _controls(model_slice: ModelSlice) -> set[str]:
 
 def _read(model: Model) -> set[str]:
     """Names of signals and conditions that anything reads."""
-    found = {name for _, _, reader in readers(model) for _, name in reader.reads()}
-    found |= {asked(text).name for _, _, reader in readers(model) for _, text in reader.asks()}
+    found: set[str] = set()
+    for _, _, reader in readers(model):
+        found.update(name for _, name in reader.reads())
+        found.update(asked(text).name for _, text in reader.asks())
+    # a guard of level 4 asks for the link without naming it
     guard = model.program.guard
     if guard is not None and guard.level >= 4:
         found.add("link")
@@ -285,7 +298,9 @@ def _intervals(cuts: set[Cut], low: float, high: float, ends: bool) -> Iterator[
     inside = sorted(c for c in cuts if low <= c[0] and c[1] <= high)
     if not inside:
         return
-    edges = [low, *(v for c in inside for v in c), high]
+    # both sides of every cut: the last value below it, the first above it
+    edges = [low, *itertools.chain.from_iterable(inside), high]
+    # so the edges go in pairs, from one cut to the next
     for a, b in zip(edges[::2], edges[1::2], strict=True):
         yield from (a, b) if ends else ((a + b) / 2,)
 
@@ -295,6 +310,7 @@ def _sources(model: Model) -> dict[str, set[float]]:
     line feeds also those of the lines that read that."""
     out: dict[str, set[float]] = {}
     feeding: dict[str, list[MixLine]] = {}
+    # 1. every line bends where its own response does, and where its sides are weighed apart
     for line in model.program.mixes:
         feeding.setdefault(line.target, []).append(line)
         found = out.setdefault(line.source, set())
@@ -304,15 +320,17 @@ def _sources(model: Model) -> dict[str, set[float]]:
             found.add(0.0)
         if line.differential_off is not None:
             out.setdefault(line.differential_off, set()).update((0.0, 100.0))
-    # where one line alone feeds a sum, a bend of what reads the sum is one of the line's source,
+    # 2. where one line alone feeds a sum, a bend of what reads the sum is one of the line's source,
     # too
     for _ in range(DEEPEST_SUMS):
         for target, lines in feeding.items():
             if len(lines) == 1 and target in out:
                 out.setdefault(lines[0].source, set()).update(_before(lines[0], out[target]))
+    # 3. a gate lets its signal through as it is, so what bends behind it bends the signal
     for gate in model.program.gates():
-        for signal in gate.signals() if gate.name in out else ():
-            out.setdefault(signal, set()).update(out[gate.name])
+        if gate.name in out:
+            for signal in gate.signals():
+                out.setdefault(signal, set()).update(out[gate.name])
     return out
 
 
@@ -330,8 +348,10 @@ def _before(line: MixLine, points: set[float]) -> set[float]:
 def _crossed(x: Array, y: Array, level: float) -> Iterator[float]:
     """Where something goes through a level."""
     for i in np.flatnonzero(np.diff(np.sign(y - level)) != 0).tolist():
-        a, b = y[i] - level, y[i + 1] - level
-        yield float(x[i] + (x[i + 1] - x[i]) * (a / (a - b) if a != b else 0.0))
+        # how far above the level it is before and after; the signs differ, or one of them is 0
+        before, after = y[i] - level, y[i + 1] - level
+        share = before / (before - after) if before != after else 0.0
+        yield float(x[i] + (x[i + 1] - x[i]) * share)
 
 
 def _bends(
@@ -345,38 +365,47 @@ def _bends(
             # expo and rates bend in the middle
             own |= {0.0} if axis.command != "thrust" else set()
             own |= set(_through(model, axis, sources.get(axis.command, set())))
-    return {v for v in (round(v, 3) for v in own) if low < v < high}
+    # two ways to one bend may differ in the last digit; they are one place
+    rounded = {round(v, 3) for v in own}
+    return {v for v in rounded if low < v < high}
 
 
 def _through(model: Model, axis: Axis, points: set[float]) -> Iterator[float]:
     """Where a stick stands when its command reaches the points of the lines that read it, with the
     trim where it is and at its ends."""
     sense = PITCH_SENSE if axis.command == "pitch" else 1.0
-    curve = (
-        response_curve(axis.curve) if axis.curve is None or axis.curve.live_from is None else None
-    )
+    # a curve that bends in flight has no points that stay
+    live = axis.curve is not None and axis.curve.live_from is not None
+    curve = None if live else response_curve(axis.curve)
     if axis.curve is not None:
         yield from (sense * p[0] for p in axis.curve.points)
     trim = f"{axis.command}_trim"
     # a trim adds to the command, so a point is reached elsewhere with every trim; its ends bound
     # that
-    trims = (
-        {0.0}
-        if axis.trim is None
-        else {0.0, resting(model).get(trim, 0.0), *control_bounds(model, trim)}
-    )
-    settings = {setting_at(axis, at) for at in range(len(axis.settings))}
-    modes = [m.name for m in model.program.modes] or ["base"]
-    for setting in {stored_setting(model, x, mode) for x in settings for mode in modes}:
+    trims = {0.0}
+    if axis.trim is not None:
+        trims |= {resting(model).get(trim, 0.0), *control_bounds(model, trim)}
+    before_trim = {point - trimmed for point in points for trimmed in trims}
+    for setting in _stored_settings(model, axis):
         command = np.asarray(
             shaped(sense * GRID, curve, setting, from_idle=axis.command == "thrust")
         )
         # backwards from the command to the stick: where what is shaped crosses the point
-        for p in {p - t for p in points for t in trims}:
-            yield from _crossed(GRID, command, p)
+        for point in before_trim:
+            yield from _crossed(GRID, command, point)
+
+
+def _stored_settings(model: Model, axis: Axis) -> set[Setting]:
+    """The rates and expos that an axis can have: by the positions of its switch, and where they
+    come from shared values also by the flight modes."""
+    modes = [m.name for m in model.program.modes] or ["base"]
+    by_switch = {setting_at(axis, at) for at in range(len(axis.settings))}
+    return {stored_setting(model, setting, mode) for setting in by_switch for mode in modes}
 
 
 def _stored(model: Model, name: str) -> set[float]:
     """Where the control of a free shared value stands for the values that are stored."""
-    x = next(t for t in model.program.tunables if t.name == name)
-    return {200.0 * (v - x.low) / (x.high - x.low) - 100.0 for v in (x.value, *x.by_mode.values())}
+    shared = next(t for t in model.program.tunables if t.name == name)
+    span = shared.high - shared.low
+    stored = (shared.value, *shared.by_mode.values())
+    return {200.0 * (value - shared.low) / span - 100.0 for value in stored}

@@ -92,8 +92,10 @@ class _Needs:
         """Surfaces, motors, devices or signals, with all that reaches their sums."""
         wanted = self.graph.sums_behind(names) - self.targets
         self.targets |= wanted
-        if any(m.presets.get(t) for m in self.program.modes for t in wanted):
-            self.all_modes()
+        # where a mode presets one of them, it hangs on which mode is flown
+        for mode in self.program.modes:
+            if any(mode.presets.get(target) for target in wanted):
+                self.all_modes()
         for line, _ in self.lines:
             if line.target in wanted:
                 self._line(line)
@@ -167,9 +169,9 @@ class _Needs:
         node = self.nodes[name]
         for text in conditions_of(node):
             self.condition(text)
-        sums = {x.target for x, _ in self.lines} | {
-            t for m in self.program.modes for t in m.presets
-        }
+        sums = {line.target for line, _ in self.lines}
+        for mode in self.program.modes:
+            sums.update(mode.presets)
         for signal in signals_of(node):
             if node.reads_sums and signal not in self.nodes and signal in sums:
                 self.parts({signal})
@@ -203,10 +205,7 @@ class _Needs:
         model, program = self.model, self.program
         return (
             tuple((line, path) for line, path in self.lines if line.target in self.targets),
-            tuple(
-                (a.command, self.axes[a.command] if a.command in self.kept_axes else None)
-                for a in program.axes
-            ),
+            tuple((a.command, self._axis_key(a.command)) for a in program.axes),
             tuple(x for x in program.logic if x.name in self.kept_nodes),
             self._modes_key(),
             len(program.modes),
@@ -237,15 +236,20 @@ class _Needs:
             (self.program.guard, receiver.failsafe_after_s, receiver.stored) if self.guard else ()
         )
 
+    def _axis_key(self, command: str) -> Axis | None:
+        """An axis that is read; of another one only its name counts."""
+        return self.axes[command] if command in self.kept_axes else None
+
     def _leads_key(self, plugged: set[str]) -> tuple[Any, ...]:
         """The leads: whole where their pulses are asked about, or where they turn degrees into
         percent."""
         motors = {m.name for m in self.model.airframe.motors} if self.guard else set()
-        turned = {
-            line.target for line, _ in self.lines if line.by_angle and line.target in self.targets
-        }
-        whole = motors | plugged | turned
-        return tuple(x if x.target in whole else (x.name, x.target) for x in self.model.leads)
+        by_angle = {line.target for line, _ in self.lines if line.by_angle} & self.targets
+        whole = motors | plugged | by_angle
+        key: list[Any] = []
+        for lead in self.model.leads:
+            key.append(lead if lead.target in whole else (lead.name, lead.target))
+        return tuple(key)
 
 
 def _is_free(adjuster: Adjuster) -> bool:
@@ -364,12 +368,12 @@ def _kept_axes(
     """The axes that are read; each with its trim where a line carries it, or a condition or an
     adjuster reads its lever."""
     trimmed = {line.source for line in lines if line.with_trim}
-    read = {signal for name in needs.kept_nodes for signal in signals_of(needs.nodes[name])}
-    read |= {
-        x.adjuster.control
-        for x in tunables
-        if x.adjuster is not None and x.adjuster.control is not None
-    }
+    read: set[str] = set()
+    for name in needs.kept_nodes:
+        read.update(signals_of(needs.nodes[name]))
+    for shared in tunables:
+        if shared.adjuster is not None and shared.adjuster.control is not None:
+            read.add(shared.adjuster.control)
     kept = []
     for axis in needs.program.axes:
         if axis.command in needs.kept_axes:
@@ -407,7 +411,8 @@ def _without_leads(
     turned = [n for n in first_met if n in leads and n not in plugged]
     out: list[tuple[MixLine, str]] = []
     for line, path in lines:
-        out += [(x, path) for x in (_parted(line) if line.target in turned else (line,))]
+        parts = _parted(line) if line.target in turned else (line,)
+        out += [(part, path) for part in parts]
     for name in turned:
         response = _percent_of_degrees(Motion(leads[name], surfaces[name]))
         turn = MixLine(name="by angle", target=name, source=edge_signal(name), response=response)

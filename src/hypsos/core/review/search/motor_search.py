@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
 
-from hypsos.core.base.backends import Array, Flags, Places
+from hypsos.core.base.backends import Array, Flags, Places, of_each
 from hypsos.core.base.figure_words import number
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Result
@@ -89,7 +89,7 @@ class MotorSearch:
             trace = result.outputs[lead.name]
             columns += [trace.stand, (trace.us > 0).astype(float), trace.failsafe.astype(float)]
         rows = max(len(c) if c.ndim > 1 else 1 for c in columns)
-        return np.stack([np.broadcast_to(c, (rows, 1))[:, -1] for c in columns], axis=-1)
+        return np.stack([of_each(c, rows) for c in columns], axis=-1)
 
     def stand(self, table: Array, lead: int) -> Array:
         """Where a motor stands, in percent of its pulse; idle where there are no pulses."""

@@ -33,7 +33,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from hypsos.core.base.backends import Array, Places
+from hypsos.core.base.backends import Array, Places, Signal, of_each
 from hypsos.core.dependencies.graph import asked_by
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Result, Situation, compile_plan
@@ -188,9 +188,7 @@ class ReachableCases:
             has_run_out(x, result.timers[x.name]) for x in self.model_slice.model.program.timers
         ]
         rows = max((len(c) for c in columns if c.ndim > 1), default=1)
-        return np.stack(
-            [np.broadcast_to(c, (rows, 1))[:, -1].astype(np.int16) for c in columns], axis=-1
-        )
+        return np.stack([of_each(c, rows).astype(np.int16) for c in columns], axis=-1)
 
     def _settled(self) -> None:
         """The situations in which nothing changes by itself any more, the shortest ways first, and
@@ -245,12 +243,13 @@ class ReachableCases:
         seen = model_slice
         if not angles:
             # where lines are by angle the percent hang on the linkage; elsewhere it is left out
-            turned = {x.target for x in model_slice.model.program.mixes if x.by_angle}
-            straight = {"linkage": None, "measured": ()}
-            leads = tuple(
-                x if x.target in turned else x.changed(straight) for x in model_slice.model.leads
-            )
-            seen = replace(model_slice, model=model_slice.model.changed({"leads": leads}))
+            by_angle = {x.target for x in model_slice.model.program.mixes if x.by_angle}
+            leads = []
+            for lead in model_slice.model.leads:
+                if lead.target not in by_angle:
+                    lead = lead.changed({"linkage": None, "measured": ()})
+                leads.append(lead)
+            seen = replace(model_slice, model=model_slice.model.changed({"leads": tuple(leads)}))
         feeding = feeding_controls(seen.model)
         whole = grid_of(seen, most=EVERY_BEND, between=between)
         grid = InputGrid(tuple(k for k in whole.knobs if k.name in feeding), whole.whole)
@@ -333,7 +332,8 @@ class ReachableCases:
             yield dict(zip(shared, key, strict=True)), np.array(mine, np.intp)
 
     def _classes(self, sampler: CaseSampler, name: str) -> Places:
-        return self.columns[f"{'place' if self._is_switch(sampler, name) else 'interval'}:{name}"]
+        told_by = "place" if self._is_switch(sampler, name) else "interval"
+        return self.columns[f"{told_by}:{name}"]
 
     def rows(
         self,
@@ -425,21 +425,17 @@ class ReachableCases:
             if start and self.stopped():
                 raise Stopped
             here = slice(start, start + LOOKED_AT_ONCE)
-            pieces.append(
-                self._looked(sampler, cases[here], {n: v[here] for n, v in hands.items()}, why)
-            )
+            hands_here = {name: values[here] for name, values in hands.items()}
+            pieces.append(self._looked(sampler, cases[here], hands_here, why))
         if len(pieces) == 1:
             return pieces[0]
-
-        def joined(field: str) -> dict[str, Array]:
-            return {
-                n: np.concatenate([getattr(x, field)[n] for x in pieces])
-                for n in getattr(pieces[0], field)
-            }
-
-        explained = {n: _joined([x.why[n] for x in pieces]) for n in pieces[0].why}
         return SampledCases(
-            cases, joined("hands"), joined("stands"), joined("sums"), joined("commands"), explained
+            cases,
+            _end_to_end([piece.hands for piece in pieces]),
+            _end_to_end([piece.stands for piece in pieces]),
+            _end_to_end([piece.sums for piece in pieces]),
+            _end_to_end([piece.commands for piece in pieces]),
+            {part: _joined([piece.why[part] for piece in pieces]) for part in pieces[0].why},
         )
 
     def _looked(
@@ -448,24 +444,22 @@ class ReachableCases:
         whole = {**self.hands_at(cases), **hands}
         shape = (len(cases), 1)
         named = {n: v[:, None] for n, v in whole.items()}
-        named |= {n: np.broadcast_to(named.get(n, np.float64(r)), shape) for n, r in AROUND.items()}
-        named["rudder_stick"] = np.broadcast_to(named.get("rudder_stick", np.float64(0.0)), shape)
+        # every situation needs a row of its own, whether anything of the hands moves or not
+        for name, rest in (*AROUND.items(), ("rudder_stick", 0.0)):
+            named[name] = np.broadcast_to(named.get(name, np.float64(rest)), shape)
         memory = self.encoding.memory(self.memory[cases])
         result = sampler.plan.run(Situation.of(np.zeros(1), named), memory, why)
 
-        def column(x: Array) -> Array:
-            return np.broadcast_to(x, (len(cases), np.shape(x)[-1] if np.ndim(x) else 1))[:, -1]
+        def column(x: Signal) -> Array:
+            return of_each(x, len(cases))
 
-        explained = {
-            n: [c._replace(amount=column(np.asarray(c.amount))) for c in result.why[n]] for n in why
-        }
         return SampledCases(
             cases,
             whole,
             {n: column(x.stand) for n, x in result.outputs.items()},
-            {n: column(np.asarray(x)) for n, x in result.sums.items()},
-            {n: column(np.asarray(x)) for n, x in result.commands.items()},
-            explained,
+            {n: column(x) for n, x in result.sums.items()},
+            {n: column(x) for n, x in result.commands.items()},
+            {n: [c._replace(amount=column(c.amount)) for c in result.why[n]] for n in why},
         )
 
     def way(self, case: int, sampler: CaseSampler, hands: Mapping[str, float]) -> list[SearchStep]:
@@ -500,13 +494,19 @@ def _joined(pieces: Sequence[Sequence[Contribution]]) -> list[Contribution]:
     nothing there."""
     sizes = [len(piece[0].amount) if piece else 0 for piece in pieces]  # type: ignore[arg-type]
     found: dict[tuple[str, str, str], list[Array]] = {}
-    for k, piece in enumerate(pieces):
+    for place, piece in enumerate(pieces):
         for c in piece:
-            columns = found.setdefault(
-                (c.label, c.kind, c.path), [np.zeros(size) for size in sizes]
-            )
-            columns[k] = columns[k] + np.asarray(c.amount)
+            one = (c.label, c.kind, c.path)
+            if one not in found:
+                found[one] = [np.zeros(size) for size in sizes]
+            # one line may give twice to one sum
+            found[one][place] = found[one][place] + np.asarray(c.amount)
     return [Contribution(n, k, np.concatenate(x), p) for (n, k, p), x in found.items()]  # type: ignore[arg-type]
+
+
+def _end_to_end(pieces: Sequence[Mapping[str, Array]]) -> dict[str, Array]:
+    """Columns of the same names, one piece behind the other."""
+    return {name: np.concatenate([piece[name] for piece in pieces]) for name in pieces[0]}
 
 
 def decided(model: Model, parts: Sequence[str]) -> tuple[set[str], ModelSlice]:
@@ -521,11 +521,13 @@ def decided(model: Model, parts: Sequence[str]) -> tuple[set[str], ModelSlice]:
 def _texts(model: Model, modes: bool = True) -> set[str]:
     """The conditions that lines, gates and shared values ask, and (``modes``) those of the flight
     modes."""
-    gates = {text for x in model.program.gates() for text in x.conditions()}
-    asked_for = {
-        text for path, text in asked_by(model) if modes or not path.startswith("program.modes")
-    }
-    return asked_for | gates
+    found: set[str] = set()
+    for gate in model.program.gates():
+        found.update(gate.conditions())
+    for path, text in asked_by(model):
+        if modes or not path.startswith("program.modes"):
+            found.add(text)
+    return found
 
 
 def alike(columns: Sequence[NDArray[Any]]) -> Places:

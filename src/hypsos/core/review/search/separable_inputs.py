@@ -111,11 +111,9 @@ class SeparableInputs:
         controls acts alike. ``alone``: every case stands for itself, as it does without a set."""
         if not block or alone:
             return np.arange(len(self.cases))
-        columns = [
-            x[self.cases]
-            for reachable, sampler in both
-            for x in _deciders(reachable, sampler, targets, block)
-        ]
+        columns: list[Places] = []
+        for reachable, sampler in both:
+            columns += [x[self.cases] for x in _deciders(reachable, sampler, targets, block)]
         return alike(columns) if columns else np.zeros(len(self.cases), np.intp)
 
     def _thinned(self, numbers: Places, cases: int, room: int) -> Places:
@@ -170,8 +168,10 @@ def _sets(
 ) -> list[frozenset[str]]:
     """The controls in sets, those that act on each other together; without sets of which no control
     is told apart."""
-    blocks = [block for target in targets for block in blocks_of(model, target)]
-    return [block for block in joined([*more, *blocks]) if block & names]
+    blocks = list(more)
+    for target in targets:
+        blocks += blocks_of(model, target)
+    return [block for block in joined(blocks) if block & names]
 
 
 def _deciders(
@@ -186,12 +186,20 @@ def _asked(model: Model, targets: Sequence[str], block: frozenset[str]) -> set[s
     """The conditions on which it hangs what a set of controls gives to these sums: those of its
     lines and of all that feeds them, and whatever is asked elsewhere than by lines."""
     mine = _lines_of(model, targets, block)
-    above = graph(model).sums_behind({n for x in mine for n in x.signals()})
-    feeding = [x for x in model.program.mixes if x in mine or x.target in above]
-    found = {text for x in feeding for _, text in x.asks()}
-    by_others = ("program.mixes", "program.modes")
-    found |= {text for path, text in asked_by(model) if not path.startswith(by_others)}
-    found |= {text for gate in model.program.gates() for text in gate.conditions()}
+    read: set[str] = set()
+    for line in mine:
+        read.update(line.signals())
+    above = graph(model).sums_behind(read)
+    found: set[str] = set()
+    for line in model.program.mixes:
+        if line in mine or line.target in above:
+            found.update(text for _, text in line.asks())
+    # lines are looked at above, one by one; flight modes by what they put into the sums
+    for path, text in asked_by(model):
+        if not path.startswith(("program.mixes", "program.modes")):
+            found.add(text)
+    for gate in model.program.gates():
+        found.update(gate.conditions())
     if "link_quality" in block:
         # a receiver without power hears nothing: its link has no quality then
         found |= {"power", "link"}
