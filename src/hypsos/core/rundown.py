@@ -125,12 +125,10 @@ def _borrowed(model: Model) -> Iterator[Attention]:
 def _run_attentions(model: Model) -> Iterator[Attention]:
     """Where the name of a position of the motor switch says another thing than the guard does."""
     guard = model.program.guard
-    control = (
-        model.transmitter.control(guard.switch)
-        if guard is not None and model.airframe.motors
-        else None
-    )
-    if guard is None or control is None:
+    if guard is None or not model.airframe.motors:
+        return
+    control = model.transmitter.control(guard.switch)
+    if control is None:
         return
     names = [p.strip().casefold() for p in control.positions]
     for i, position in enumerate(control.positions):
@@ -280,10 +278,12 @@ def _thrown(model: Model, _flights: int) -> StateName:
 
 
 def _felt(model: Model, _flights: int) -> StateName:
-    axes = [a for a in model.program.axes if a.command != "thrust"]
-    settings = [s for a in axes for s in a.settings if s is not None]
-    shaped = any(s.expo or s.rate_pos != 100 for s in settings)
-    return "settled" if shaped else "not begun"
+    for axis in model.program.axes:
+        if axis.command == "thrust":
+            continue
+        if any(s is not None and (s.expo or s.rate_pos != 100) for s in axis.settings):
+            return "settled"
+    return "not begun"
 
 
 def _flapped(model: Model, _flights: int) -> StateName:
@@ -369,11 +369,12 @@ def step_states(
 
 def step_of_path(path: str) -> str:
     """The step where the number at a document path is set; empty where there is no page for it."""
+    patterns = [("", NOWHERE)]
+    for step in STEPS:
+        patterns += [(step.key, pattern) for pattern in step.sets]
+    # the one that says most of the path is meant
     best, found = -1, ""
-    for key, pattern in (
-        *((step.key, pattern) for step in STEPS for pattern in step.sets),
-        ("", NOWHERE),
-    ):
+    for key, pattern in patterns:
         match = re.match(pattern, path)
         if match is not None and match.end() > best:
             best, found = match.end(), key

@@ -69,11 +69,9 @@ def said(item: Mapping[str, Any]) -> str:
         text = words.format(f"{bound:g}" if isinstance(bound, float) else bound)
     else:
         text = "cannot be used"
-    return text + (
-        ""
-        if kind in ("extra_forbidden", "missing", "union_tag_not_found")
-        else found(item.get("input"))
-    )
+    if kind in ("extra_forbidden", "missing", "union_tag_not_found"):
+        return text
+    return text + found(item.get("input"))
 
 
 def _kinds(tag: str, expected: str) -> str:
@@ -96,4 +94,5 @@ def found(value: Any) -> str:
         text = json.dumps(value[: SHOWN + 1] if isinstance(value, str) else value)
     except ValueError:
         return ""
-    return f", found {text if len(text) <= SHOWN else text[:SHOWN] + '…'}"
+    shown = text if len(text) <= SHOWN else f"{text[:SHOWN]}…"
+    return f", found {shown}"

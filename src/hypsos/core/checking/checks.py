@@ -103,10 +103,9 @@ def _signals(model: Model, seen: dict[str, str]) -> Iterator[Problem]:
             elif name in seen and name not in FREE_COMMANDS:
                 yield Problem(path, f"the name {name} is taken already ({seen[name]})")
             fed[name] = recipe.label
-    columns = {f"{lead.name}_{what}" for lead in model.leads for what in ("pct", "us")}
-    columns |= {f"{lead.target}_deg" for lead in model.leads} | {
-        f"{x.name}_s" for x in model.program.timers
-    }
+    columns = {f"{timer.name}_s" for timer in model.program.timers}
+    for lead in model.leads:
+        columns |= {f"{lead.name}_pct", f"{lead.name}_us", f"{lead.target}_deg"}
     for i, x in enumerate(model.program.logic):
         if x.name in columns:
             yield Problem(
@@ -454,10 +453,10 @@ def _made_lines(model: Model) -> list[list[MixLine]] | None:
     for placed in lines:
         if placed.path.startswith("program.recipes["):
             out[int(placed.path[16:].split("]", 1)[0])].append(placed.line)
-    return [
-        mine if r.on else _lines_of(model, r)
-        for mine, r in zip(out, model.program.recipes, strict=True)
-    ]
+    for place, recipe in enumerate(model.program.recipes):
+        if not recipe.on:  # what is switched off is checked as it would be
+            out[place] = _lines_of(model, recipe)
+    return out
 
 
 def _lines_of(model: Model, recipe: RecipeBase) -> list[MixLine]:

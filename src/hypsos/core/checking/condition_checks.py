@@ -45,11 +45,9 @@ def modes(model: Model) -> Iterator[Problem]:
     for i, m in enumerate(modes):
         last = i == len(modes) - 1
         if last != (m.when is None):
-            text = (
-                "the last flight mode is the base and has no condition"
-                if last
-                else "only the last flight mode has no condition"
-            )
+            text = "only the last flight mode has no condition"
+            if last:
+                text = "the last flight mode is the base and has no condition"
             yield Problem(f"program.modes[{i}].when", text)
         elif m.when is not None and (wrong := condition_problem(model, m.when)):
             yield Problem(f"program.modes[{i}].when", wrong)

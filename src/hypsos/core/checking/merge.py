@@ -159,6 +159,8 @@ def _names_since(before: Sequence[Name], parts: Sequence[dict[str, Any]]) -> lis
     if len(names) != len(before):
         return names
     gone, new = set(before) - set(names), set(names) - set(before)
-    return [
-        was if was in gone and now in new else now for was, now in zip(before, names, strict=True)
-    ]
+    out = []
+    for was, now in zip(before, names, strict=True):
+        renamed = was in gone and now in new
+        out.append(was if renamed else now)
+    return out

@@ -108,12 +108,10 @@ def _deeper_than(data: Any, most: int) -> bool:
     """Whether lists and objects lie within each other more than so many times."""
     level = [data]
     for _ in range(most):
-        level = [
-            x
-            for held in level
-            for x in (held.values() if isinstance(held, dict) else held)
-            if isinstance(x, dict | list)
-        ]
+        inside: list[Any] = []
+        for held in level:
+            inside += held.values() if isinstance(held, dict) else held
+        level = [x for x in inside if isinstance(x, dict | list)]
         if not level:
             return False
     return True

@@ -119,7 +119,7 @@ class Combine(ConditionBase):
             return f"not ({parts[0]})"
         if self.kind == "one":
             return f"exactly one of ({'; '.join(parts)})"
-        joined = f" {'and' if self.kind == 'all' else 'or'} ".join(parts)
+        joined = (" and " if self.kind == "all" else " or ").join(parts)
         return joined if words.outermost else f"({joined})"
 
     def reason(self, moment: ConditionMoment, now: bool) -> str:

@@ -226,7 +226,7 @@ class Compare(ConditionBase):
         if self.a in STICK_SIDES and abs(a) < 0.5:
             return "stands in the middle"
         if self.a == "throttle_stick" and abs(a) > 99.5:
-            return f"is {'full' if a > 0 else 'low'}"
+            return "is full" if a > 0 else "is low"
         return f"stands at {level_words(self.a, round(a), self.kind)}"
 
     def write(self, writer: SentenceWriter) -> None:

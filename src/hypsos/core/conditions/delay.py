@@ -108,7 +108,8 @@ class Delay(ConditionBase):
             return why if now or not inner else f"{why}, but not yet for {self.seconds:g} s"
         if self.kind == "off_delay":
             return why if inner or not now else f"{why}, but for less than {self.seconds:g} s"
-        return f"{why}, {'since less than' if now else 'but it did not begin within the last'} {self.seconds:g} s"
+        began = "since less than" if now else "but it did not begin within the last"
+        return f"{why}, {began} {self.seconds:g} s"
 
     def write(self, writer: SentenceWriter) -> None:
         writer.kind(LASTING[self.kind])

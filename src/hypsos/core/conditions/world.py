@@ -87,11 +87,10 @@ Work = Callable[[ConditionWorld, Memory], None]
 def reader(text: str) -> ReadFlag:
     """What reads a condition, its text taken apart once for all."""
     negated, realm, name, position = asked(text)
-    read = (
-        _position_reader(name, position)
-        if position is not None
-        else _flag_reader(realm, name, asked(text).key)
-    )
+    if position is not None:
+        read = _position_reader(name, position)
+    else:
+        read = _flag_reader(realm, name, asked(text).key)
     if not negated:
         return read
     return lambda world: world.backend.not_(read(world))

@@ -120,10 +120,10 @@ def same_but_for_lever(before: Model, after: Model, command: str) -> bool:
     """Whether nothing that reaches a motor differs but where the trim of this command stands."""
     axis = after.program.axis(command)
     assert axis is not None
-    axes = tuple(
-        a.changed({"trim": axis.trim}) if a.command == command else a for a in before.program.axes
-    )
-    moved = before.changed({"program": before.program.changed({"axes": axes})})
+    axes = []
+    for a in before.program.axes:
+        axes.append(a.changed({"trim": axis.trim}) if a.command == command else a)
+    moved = before.changed({"program": before.program.changed({"axes": tuple(axes)})})
     return motor_reach(moved) == motor_reach(after)
 
 

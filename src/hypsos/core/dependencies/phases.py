@@ -42,8 +42,10 @@ class Phase:
     @cached_property
     def gates(self) -> dict[str, list[str]]:
         """Gate -> the paths of the lines that read it."""
-        names = [x.name for x in self.model.program.gates()]
-        return {n: [p.path for p in self._lines if n in p.line.signals()] for n in names}
+        paths = {}
+        for gate in self.model.program.gates():
+            paths[gate.name] = [p.path for p in self._lines if gate.name in p.line.signals()]
+        return paths
 
     def before_guard(self, path: str) -> bool:
         """Whether what stands at a path is asked before the guard speaks: a motor or its release
@@ -53,21 +55,24 @@ class Phase:
     def askers(self, names: set[str]) -> Iterator[str]:
         """The paths of the places that go by any of these conditions themselves."""
         yield from (path for path, text in self.asking if asked(text).key in names)
-        yield from (path for name in names for path in self.gates.get(name, ()))
+        for name in names:
+            yield from self.gates.get(name, ())
 
     def too_late(self) -> Iterator[tuple[str, str]]:
         """(path, kind) of the places that ask something that is not known yet; ``kind`` is *guard*
         or *sum*."""
         late = self.order.late | self.order.last
-        read = self.gates if any(x.name in late for x in self.model.program.gates()) else {}
-        gates = [(path, name) for name, paths in read.items() for path in paths]
-        for path, text in (*self.asking, *gates):
+        places = list(self.asking)
+        # lines that read gates are asked for only where a gate is late at all
+        if any(gate.name in late for gate in self.model.program.gates()):
+            for name, paths in self.gates.items():
+                places += [(path, name) for path in paths]
+        for path, text in places:
             asks = asked(text)
+            knows_motors = asks.realm in ("guard", "timer") or asks.key in self.order.late
             if asks.key in self.order.last and not path.startswith(SAID):
                 yield path, "sum"
-            elif (
-                asks.realm in ("guard", "timer") or asks.key in self.order.late
-            ) and self.before_guard(path):
+            elif knows_motors and self.before_guard(path):
                 yield path, "guard"
 
 

@@ -135,8 +135,10 @@ def _both(first: Lead, second: Lead) -> str:
 
 def _port_problem(model: Model, y: YLead, first: Lead, second: Lead) -> tuple[str, str] | None:
     """What speaks against one port for both, whatever they are told."""
-    joined = [name for z in model.y_leads for name in (z.first, z.second)]
-    if joined.count(y.first) + joined.count(y.second) > 2:
+    ends: list[str] = []
+    for y_lead in model.y_leads:
+        ends += [y_lead.first, y_lead.second]
+    if ends.count(y.first) + ends.count(y.second) > 2:
         return (
             f"{first.label} or {second.label} hangs on another Y-lead already",
             "Take that one apart first.",

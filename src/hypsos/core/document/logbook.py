@@ -30,4 +30,6 @@ TRIM_SENSE = {"roll": ("left", "right"), "pitch": ("down", "up"), "yaw": ("left"
 def trim_words(axis: str, clicks: int) -> str:
     """Clicks with their sense: ``'pitch 3 up'``, ``'roll 0'``."""
     low, high = TRIM_SENSE.get(axis, ("less", "more"))
-    return f"{axis} {abs(clicks)}" + (f" {high if clicks > 0 else low}" if clicks else "")
+    if not clicks:
+        return f"{axis} 0"
+    return f"{axis} {abs(clicks)} {high if clicks > 0 else low}"

@@ -49,7 +49,8 @@ def more_power(old: Json, new: Json) -> Iterator[str]:
 
 def _dicts(x: Any, field: str) -> Iterator[Json]:
     found = x.get(field) if isinstance(x, dict) else None
-    yield from (y for y in (found if isinstance(found, list) else ()) if isinstance(y, dict))
+    if isinstance(found, list):
+        yield from (each for each in found if isinstance(each, dict))
 
 
 def _number(x: Any, default: float) -> float:
@@ -66,15 +67,12 @@ def _clipped(demand: Array) -> Array:
 
 def _thrusts(data: Json, shape: Any) -> list[Array]:
     """The thrust command over the stick, for every setting of its axis."""
-    axis = next(
-        (a for a in _dicts(data.get("program"), "axes") if a.get("command") == "thrust"), {}
-    )
-    settings = (
-        [s for s in axis.get("settings") or () if isinstance(s, dict)]
-        if isinstance(axis, dict)
-        else []
-    )
-    return [shape(s) for s in settings or [{}]]
+    settings: list[Json] = []
+    for axis in _dicts(data.get("program"), "axes"):
+        if axis.get("command") == "thrust":
+            settings = [s for s in axis.get("settings") or () if isinstance(s, dict)]
+            break
+    return [shape(setting) for setting in settings or [{}]]
 
 
 def _softened(setting: Json) -> Array:
@@ -104,13 +102,12 @@ def _thrust_now(setting: Json) -> Array:
 def _lines(data: Json, motor: Any, held: bool) -> list[Json]:
     """The lines of a motor by the throttle or a constant; those with a condition only where it is
     ``held``."""
-    return [
-        x
-        for x in _dicts(data.get("program"), "mixes")
-        if x.get("target") == motor
-        and x.get("source") in ("thrust", "full")
-        and (held or x.get("when") is None)
-    ]
+    lines = []
+    for line in _dicts(data.get("program"), "mixes"):
+        gives_power = line.get("target") == motor and line.get("source") in ("thrust", "full")
+        if gives_power and (held or line.get("when") is None):
+            lines.append(line)
+    return lines
 
 
 def _value(line: Json, thrust: Array) -> Array:

@@ -37,9 +37,8 @@ def timer_words(model: Model, timer: Timer) -> str:
     if timer.reset is not None:
         words.append(f"starts anew when {phrase(model, timer.reset)}")
     if timer.moments:
-        words.append(
-            f"says {', '.join(time_said(m) if m else 'that time is up' for m in timer.moments)}"
-        )
+        said = [time_said(moment) if moment else "that time is up" for moment in timer.moments]
+        words.append(f"says {', '.join(said)}")
     if timer.every_s:
         words.append(f"says its reading every {time_said(timer.every_s)}")
     if timer.last_s and timer.span_s:
@@ -81,11 +80,9 @@ def voice_doubts(model: Model) -> Iterator[tuple[str, str]]:
 def _never(model: Model, text: str) -> str:
     """Why a condition never changes, or nothing."""
     asks = asked(text)
-    return (
-        ""
-        if asks.realm
-        else next((x.text for x in condition_doubts(model, asks.name) if x.never), "")
-    )
+    if asks.realm:
+        return ""
+    return next((doubt.text for doubt in condition_doubts(model, asks.name) if doubt.never), "")
 
 
 def _texts(model: Model) -> Iterator[str]:

@@ -64,6 +64,8 @@ def needs_words(found: Iterable[Need]) -> str:
     """The needs in a line: ``12 of 40 mixes, 6 of 4 flight modes``."""
     said = []
     for n in found:
-        words = n.one if n.needed == 1 and n.has is None else n.words
-        said.append(f"{n.needed}{'' if n.has is None else f' of {n.has}'} {words}")
+        if n.has is not None:
+            said.append(f"{n.needed} of {n.has} {n.words}")
+        else:
+            said.append(f"{n.needed} {n.one if n.needed == 1 else n.words}")
     return ", ".join(said)

@@ -49,8 +49,7 @@ def electric(model: Model, motor: str) -> Model:
 
 
 def _trimmed(axis: Axis) -> Axis:
-    return (
-        axis.changed({"trim": IDLE_TRIM})
-        if axis.command == "thrust" and axis.trim is None
-        else axis
-    )
+    """An axis with a trim for the idle, where it is the thrust's and has none."""
+    if axis.command != "thrust" or axis.trim is not None:
+        return axis
+    return axis.changed({"trim": IDLE_TRIM})

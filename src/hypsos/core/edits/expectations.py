@@ -28,9 +28,8 @@ def conditions_to_expect(model: Model, kind: str) -> tuple[tuple[str, str], ...]
     if kind in ("stopped", "runs"):
         return tuple(motors)
     if kind == "stands":
-        return tuple(
-            x for x in ((p.name, p.label) for p in model.airframe.moved()) if x not in motors
-        )
+        parts = [(part.name, part.label) for part in model.airframe.moved()]
+        return tuple(part for part in parts if part not in motors)
     if kind == "said":
         return tuple(dict.fromkeys((x.caption, x.caption) for x in model.program.announcements))
     return tuple((text, phrase(model, text)) for text in _texts_to_expect(model))

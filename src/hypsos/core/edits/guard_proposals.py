@@ -70,14 +70,15 @@ def with_proposal(model: Model, proposal: GuardProposal) -> Model:
         return proposal.makes(model)
     program = model.program
     assert program.guard is not None
-    recipes = tuple(
-        r.changed({"at_idle": "none"}) if _motors(model) > 1 and hasattr(r, "at_idle") else r
-        for r in program.recipes
-    )
+    recipes = []
+    for recipe in program.recipes:
+        if _motors(model) > 1 and hasattr(recipe, "at_idle"):
+            recipe = recipe.changed({"at_idle": "none"})
+        recipes.append(recipe)
     engines = program.guard.engines if proposal.engines else ()
     fields = {**proposal.fields, "relock_s": proposed_relock_s(model), "engines": engines}
     guard = program.guard.changed(fields)
-    made = model.changed({"program": program.changed({"guard": guard, "recipes": recipes})})
+    made = model.changed({"program": program.changed({"guard": guard, "recipes": tuple(recipes)})})
     for motor in model.airframe.motors if proposal.engines else ():
         if guard.engine(motor.name) is None:
             made = with_engine(made, Engine(motor=motor.name))

@@ -30,7 +30,8 @@ def live_words(model: Model, response: Response) -> str:
 def shared_words(model: Model, name: str) -> str:
     """What a shared value is called in a sentence."""
     shared = next((x for x in model.program.shared_values() if x.name == name), None)
-    return f"shared value {said_name(shared.label if shared is not None else name, 'Shared value', name)}"
+    label = name if shared is None else shared.label
+    return f"shared value {said_name(label, 'Shared value', name)}"
 
 
 COMBINED = {"replace": "replaces what comes before it", "scale": "scales what comes before it"}
@@ -72,7 +73,8 @@ def _amount(model: Model, line: MixLine) -> list[str]:
     """Its gain, left out where it is 100 % and something else says how much."""
     said = []
     if line.gain != 100 or not (line.response or line.gain_from):
-        said.append(f"{plain(line.gain)}{'°' if line.by_angle else ' %'}")
+        unit = "°" if line.by_angle else " %"
+        said.append(f"{plain(line.gain)}{unit}")
     if line.gain_from is not None:
         said.append(f"times {shared_words(model, line.gain_from)}")
     return said

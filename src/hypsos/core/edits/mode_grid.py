@@ -82,9 +82,12 @@ def asked_switches(model: Model, texts: Iterable[str]) -> tuple[Control, ...]:
 def mode_switches(model: Model) -> tuple[Control, ...]:
     """The switches by which flight modes are chosen, those that choose most of them first."""
     whens = [m.when for m in model.program.modes if m.when is not None]
-    found = asked_switches(model, whens)
-    counts = {c.name: sum(c in asked_switches(model, [w]) for w in whens) for c in found}
-    return tuple(sorted(found, key=lambda c: -counts[c.name]))
+    asked_by_each = [asked_switches(model, [when]) for when in whens]
+
+    def most_asked_first(switch: Control) -> int:
+        return -sum(switch in asked_for for asked_for in asked_by_each)
+
+    return tuple(sorted(asked_switches(model, whens), key=most_asked_first))
 
 
 def all_places(controls: Iterable[Control]) -> Iterator[dict[str, int]]:

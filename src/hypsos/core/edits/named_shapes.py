@@ -113,8 +113,10 @@ def with_point(response: Response, index: int, x: float, y: float) -> tuple[Resp
     high = 100.0 if index == len(xs) - 1 else xs[index + 1] - 1.0
     at = min(max(x, min(low, high)), max(low, high))
     up = min(150.0, max(-150.0, y))
-    points = tuple((at, up) if i == index else p for i, p in enumerate(response.points))
-    return response.changed({"points": points}), abs(at - x) > 1e-9 or abs(up - y) > 1e-9
+    points = list(response.points)
+    points[index] = (at, up)
+    held_back = abs(at - x) > 1e-9 or abs(up - y) > 1e-9
+    return response.changed({"points": tuple(points)}), held_back
 
 
 def with_new_point(response: Response, x: float, y: float) -> tuple[Response, int]:

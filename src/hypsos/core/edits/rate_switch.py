@@ -25,11 +25,17 @@ def on_rates_switch(axis: Axis, control: Control | None) -> Axis:
         full = axis.settings[0] or FULL
         made = tuple(_lowered(full, float(share)) for share in np.linspace(LOWEST, 1.0, count))
         return axis.changed({"switch": control.name, "settings": made})
+    # positions that come are as the last one that is set; positions that go are cut off
     last = next((s for s in reversed(axis.settings) if s is not None), FULL)
-    settings = tuple(axis.settings[i] if i < len(axis.settings) else last for i in range(count))
+    settings = (*axis.settings, *(last,) * count)[:count]
     return axis.changed({"switch": control.name, "settings": settings})
 
 
 def _lowered(setting: Setting, share: float) -> Setting:
-    rates = (round(share * x, 1) for x in (setting.rate_neg, setting.rate_pos))
-    return setting.changed(dict(zip(("rate_neg", "rate_pos"), rates, strict=True)))
+    """A setting with this share of its rates."""
+    return setting.changed(
+        {
+            "rate_neg": round(share * setting.rate_neg, 1),
+            "rate_pos": round(share * setting.rate_pos, 1),
+        }
+    )

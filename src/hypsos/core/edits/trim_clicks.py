@@ -47,9 +47,8 @@ def with_clicks(
             moved = Trim(**{**dict(trim), "by_mode": {**trim.by_mode, mode: start + clicks}})
         else:
             moved = trim.changed({"clicks": trim.clicks + clicks})
-        axes = tuple(
-            a.changed({"trim": moved}) if k == i else a for k, a in enumerate(model.program.axes)
-        )
-        program = model.program.changed({"axes": axes})
+        axes = list(model.program.axes)
+        axes[i] = axes[i].changed({"trim": moved})
+        program = model.program.changed({"axes": tuple(axes)})
         return model.changed({"program": program})
     return None

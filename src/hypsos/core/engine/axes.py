@@ -181,11 +181,10 @@ def trim_in_force(
     if trim.scope not in ("per mode", "offset"):
         return min(reach, max(-reach, lever))
     start = min(reach, max(-reach, trim.clicks * trim.step))
-    moved = (
-        memory.after.get(f"trim.{command}", (lever, {}))[1].get(mode, 0.0)
-        if memory is not None
-        else 0.0
-    )
+    moved = 0.0
+    if memory is not None:
+        _, moved_by_mode = memory.after.get(f"trim.{command}", (lever, {}))
+        moved = moved_by_mode.get(mode, 0.0)
     if trim.scope == "offset":
         value = start + min(reach, max(-reach, (own or 0) * trim.step + moved))
     else:

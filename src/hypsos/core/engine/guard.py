@@ -87,11 +87,9 @@ def guard_state(
     again_s = guard.rest_s if guard.level >= 3 else max(guard.rest_s, AFTER_HOLD_S)
     again = on_delay(free, world.t_s, again_s, memory, "guard.again") if guard.holds else rested
     woken = guard.wakes_when_low and guard.also is None
-    wakes = (
-        on_delay(free, world.t_s, guard.rest_s, memory, "guard.wakes")
-        if woken and guard.holds
-        else rested
-    )
+    wakes = rested
+    if woken and guard.holds:
+        wakes = on_delay(free, world.t_s, guard.rest_s, memory, "guard.wakes")
     heard = (
         run,
         rising(run, memory, "guard.run"),
@@ -136,11 +134,10 @@ def _low(model: Model, guard: Guard, world: ConditionWorld, told: dict[str, Told
     """Where the control of the thrust command and what every motor would be told are at or below
     the threshold."""
     axis = model.program.axis("thrust")
-    low = (
-        world.backend.full(world.shape, True)
-        if axis is None
-        else world.signals[axis.control] <= guard.threshold
-    )
+    low: Flag = world.backend.full(world.shape, True)
+    if axis is not None:
+        low = world.signals[axis.control] <= guard.threshold
+    # a mix, a trim or a preset may give power without the stick: each motor is asked itself
     for motor in told.values():
         low = low & (motor.demand <= guard.threshold + EPS)
     return low

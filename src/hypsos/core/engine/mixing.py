@@ -123,7 +123,8 @@ class MixPlan:
         self.early = tuple(t for t in self.targets if t not in self.late and t not in self.after)
         self.cone = self._cone()
         self._turned = _by_angle(model, self.targets)
-        self._slow_in_cone = any(s.slow for t in self.cone for s in self.targets[t])
+        in_cone = itertools.chain.from_iterable(self.targets[target] for target in self.cone)
+        self._slow_in_cone = any(step.slow for step in in_cone)
 
     def _steps_of(
         self, model: Model, lines: Sequence[PlacedLine], order: Sequence[str]

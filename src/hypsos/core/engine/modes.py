@@ -241,12 +241,14 @@ class TunablePlan:
     def __init__(self, model: Model) -> None:
         self.tunables = model.program.shared_values()
         names = [m.name for m in model.program.modes] or ["base"]
-        self._tables = {
-            x.name: Table([x.by_mode.get(n, x.value) for n in names]) for x in self.tunables
-        }
-        self._trim_range = {
-            f"{a.command}_trim": a.trim.range for a in model.program.axes if a.trim is not None
-        }
+        self._tables: dict[str, Table] = {}
+        for shared in self.tunables:
+            by_mode = [shared.by_mode.get(name, shared.value) for name in names]
+            self._tables[shared.name] = Table(by_mode)
+        self._trim_range: dict[str, float] = {}
+        for axis in model.program.axes:
+            if axis.trim is not None:
+                self._trim_range[f"{axis.command}_trim"] = axis.trim.range
         self._listed: dict[str, Table] = {}
         """Of each adjuster 1 in the modes in which it acts, 0 in the others."""
         for x in self.tunables:
@@ -294,11 +296,10 @@ class TunablePlan:
             100.0 / self._trim_range.get(adjuster.control, 100.0)
         )
         share = (signal + 100.0) / 200.0
-        moved = (
-            x.low + share * (x.high - x.low)
-            if adjuster.kind == "set"
-            else adjuster.amount * signal / 100.0
-        )
+        if adjuster.kind == "set":
+            moved = x.low + share * (x.high - x.low)
+        else:
+            moved = adjuster.amount * signal / 100.0
         if not adjuster.keep or adjuster.when is None:
             return Adjustment(moved, moved, never)
         kept, known = held(moved, active, never, 0.0, memory, key)

@@ -40,9 +40,9 @@ class Plan:
         self.frame_s = model.program.frame_s
         self.rest = resting(model)
         self._counts = {c.name: len(c.positions) for c in model.transmitter.controls if c.is_switch}
-        self._values = {
-            n: Table([switch_value(i, c) for i in range(c)]) for n, c in self._counts.items()
-        }
+        self._values: dict[str, Table] = {}
+        for name, count in self._counts.items():
+            self._values[name] = Table([switch_value(place, count) for place in range(count)])
         self._axes = AxisPlan(model, self._counts)
         self._logic = LogicPlan(model)
         self._run_out = RunOut(self._logic, motor_delays(model))
@@ -290,9 +290,9 @@ class Plan:
         assert frames is not None
         signals = {n: backend.cut(x, frames) for n, x in world.signals.items()}
         places = {n: backend.cut(x, frames) for n, x in world.positions.items()}
-        clicks = {
-            c: {m: backend.cut(x, frames) for m, x in own.items()} for c, own in trims.items()
-        }
+        clicks = {}
+        for command, by_mode in trims.items():
+            clicks[command] = {mode: backend.cut(x, frames) for mode, x in by_mode.items()}
         for i, (mode, share) in enumerate(
             zip(self.model.program.modes, given.track.weights, strict=True)
         ):

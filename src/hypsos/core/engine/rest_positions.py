@@ -104,11 +104,9 @@ class _Feeds:
             value = switch_value(at.get(switch.name, 0), len(switch.positions))
         else:
             value = self.total(line.source, at, before)
-        return (
-            value
-            if line.response is None
-            else float(Curve(line.response.points, line.response.shape)(value))
-        )
+        if line.response is None:
+            return value
+        return float(Curve(line.response.points, line.response.shape)(value))
 
     def _holds(self, text: str, at: Mapping[str, int]) -> bool:
         """Whether a condition holds; one that asks for something else than a switch's position is

@@ -78,11 +78,9 @@ def response_curve(response: Response | None) -> Shape | None:
     """A response made ready; None stands for *unchanged*."""
     if response is None:
         return None
-    return (
-        Curve(response.points, response.shape)
-        if response.live_from is None
-        else LiveCurve(response, response.live_from)
-    )
+    if response.live_from is not None:
+        return LiveCurve(response, response.live_from)
+    return Curve(response.points, response.shape)
 
 
 def shaped(

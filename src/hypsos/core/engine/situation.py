@@ -74,11 +74,9 @@ class Situation:
             if isinstance(x, HeldValues):
                 return x[start:end] if len(x) > 1 else np.asarray(x)
             found = np.asarray(x)
-            return (
-                found[..., start:end]
-                if found.ndim and found.shape[-1] == len(self.t_s) > 1
-                else found
-            )
+            moves = found.ndim > 0 and found.shape[-1] == len(self.t_s) > 1
+            # what stands still all the time is one figure, also of a piece
+            return found[..., start:end] if moves else found
 
         return Situation.of(
             self.t_s[start:end], {n: cut(x) for n, x in {**self.controls, **self.around}.items()}

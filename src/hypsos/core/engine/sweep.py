@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Collection, Mapping, Sequence
+from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -61,10 +62,13 @@ class _Arming:
             [0.0, max(wait, frame), wait + frame, 2 * wait + 2 * frame, start, start + frame]
         )
         self.end_s = start + 2 * frame
-        names = {**low, **armed, **controls}
-        rest = {n: plan.rest.get(n, 0.0) for n in names}
-        self.held = {n: [x.get(n, rest[n]) for x in (low, low, armed, armed)] for n in names}
-        self.moved = {n: [controls.get(n, rest[n])] * 2 for n in names}
+        self.held: dict[str, list[Any]] = {}
+        self.moved: dict[str, list[Any]] = {}
+        for name in {**low, **armed, **controls}:
+            rest = plan.rest.get(name, 0.0)
+            # two frames low, two armed, two where the hands were to go
+            self.held[name] = [low.get(name, rest)] * 2 + [armed.get(name, rest)] * 2
+            self.moved[name] = [controls.get(name, rest)] * 2
 
     @property
     def alike(self) -> bool:

@@ -71,11 +71,10 @@ class Moment:
     def mode_words(self) -> str:
         """What people call the flight mode flown."""
         modes = self.model.program.modes
-        return (
-            mode_label(self.model, modes[int(np.ravel(self.result.modes)[-1])].name)
-            if modes
-            else ""
-        )
+        if not modes:
+            return ""
+        flown = int(np.ravel(self.result.modes)[-1])
+        return mode_label(self.model, modes[flown].name)
 
     def _run_out(self, name: str) -> bool:
         timer = next(x for x in self.model.program.timers if x.name == name)
@@ -98,12 +97,10 @@ class Moment:
         if control is not None and position is not None:
             at = int(self.controls.get(name, 0.0))
             return f"{control.label} stands at {control.positions[min(at, len(control.positions) - 1)]}"
-        if name in ("link", "power"):
-            up = self.holds(name)
-            return {
-                "link": f"the link is {'up' if up else 'lost'}",
-                "power": f"the receiver has {'' if up else 'no '}power",
-            }[name]
+        if name == "link":
+            return "the link is up" if self.holds(name) else "the link is lost"
+        if name == "power":
+            return "the receiver has power" if self.holds(name) else "the receiver has no power"
         node = node_named(self.model, name)
         if node is None or depth > DEEPEST:
             return ""

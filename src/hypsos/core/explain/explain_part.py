@@ -55,11 +55,9 @@ class PartExplanation(NamedTuple):
         joined = said[0] if len(said) == 1 else ", ".join(said[:-1]) + f" and {said[-1]}"
         if isinstance(self.part, Motor):
             return f"{label}: {joined}; together {self.words}."
-        total = (
-            side_percent(self.part, self.stand, 1)
-            if isinstance(self.part, Surface)
-            else f"{number(self.stand, 1)} %"
-        )
+        total = f"{number(self.stand, 1)} %"
+        if isinstance(self.part, Surface):
+            total = side_percent(self.part, self.stand, 1)
         if self.flush:  # an arm set off on purpose: the servo's middle is not the surface's
             at = f"the servo stands {number(self.stand, 1)} % and flush is at {number(self.flush, 1)} %"
             return f"{label}: {joined}; together {at}, so the surface is {self.words}."
@@ -74,7 +72,8 @@ def amount_words(part: Part, bar: Bar) -> str:
         return side_percent(part, bar.amount, 1)
     if bar.kind == "idle":
         return "stopped"
-    return f"{number(abs(bar.amount) / 2, 1)} % {'more' if bar.amount > 0 else 'less'}"
+    power = f"{number(abs(bar.amount) / 2, 1)} %"
+    return f"{power} more" if bar.amount > 0 else f"{power} less"
 
 
 def explain(model: Model, result: Result, name: str) -> PartExplanation:

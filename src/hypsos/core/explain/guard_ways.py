@@ -84,11 +84,9 @@ def _names(model: Model, guard: Guard) -> tuple[str, str, str, str]:
     cut = " or ".join(places[i] for i in guard.cut if i < len(places)) or "cut"
     run = " or ".join(places[i] for i in run_positions(model)) or "run"
     axis = model.program.axis("thrust")
-    low = (
-        "the " + control_label(model, axis.control)
-        if axis is not None
-        else "every control of the motor"
-    )
+    low = "every control of the motor"
+    if axis is not None:
+        low = f"the {control_label(model, axis.control)}"
     return control_label(model, guard.switch), cut, run, low
 
 

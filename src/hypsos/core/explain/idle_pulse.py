@@ -77,5 +77,6 @@ def idle_mended(model: Model, index: int) -> Model:
         f"travel_{side}": abs(idle),
         f"stop_{side}": stop,
     }
-    leads = tuple(x.changed({**fields}) if i == index else x for i, x in enumerate(model.leads))
-    return model.changed({"leads": leads})
+    leads = list(model.leads)
+    leads[index] = leads[index].changed({**fields})
+    return model.changed({"leads": tuple(leads)})

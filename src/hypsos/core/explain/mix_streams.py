@@ -151,11 +151,9 @@ def effects(
     """What a hand moves, and by how much at full travel, everything else as ``hands`` have it (at
     rest without them)."""
     found = model.transmitter.control(control)
-    ends = (
-        (0.0, len(found.positions) - 1.0)
-        if found is not None and found.is_switch
-        else (-100.0, 100.0)
-    )
+    ends = (-100.0, 100.0)
+    if found is not None and found.is_switch:
+        ends = (0.0, len(found.positions) - 1.0)
     held = {n: float(x) for n, x in (hands or {}).items() if n not in AROUND}
     rest = {
         **held,
@@ -188,8 +186,10 @@ def _figures(trace: object, row: int) -> tuple[float, float | None, float | None
 def _less(
     a: tuple[float, float | None, float | None], b: tuple[float, float | None, float | None]
 ) -> tuple[float, float | None, float | None]:
-    deg, mm = (None if x is None or y is None else x - y for x, y in zip(a[1:], b[1:], strict=True))
-    return a[0] - b[0], deg, mm
+    def less(x: float | None, y: float | None) -> float | None:
+        return None if x is None or y is None else x - y
+
+    return a[0] - b[0], less(a[1], b[1]), less(a[2], b[2])
 
 
 def _label(model: Model, name: str) -> str:

@@ -123,12 +123,11 @@ def _moves(
 
 def _without_own_trims(model: Model, mode: str) -> Model:
     """The model with the trims that are this mode's own at zero."""
-    axes = tuple(
-        a.changed({"trim": a.trim.changed({"by_mode": {**a.trim.by_mode, mode: 0}})})
-        if a.trim is not None
-        and a.trim.scope in ("per mode", "offset")
-        and a.trim.by_mode.get(mode)
-        else a
-        for a in model.program.axes
-    )
-    return model.changed({"program": model.program.changed({"axes": axes})})
+    axes = []
+    for axis in model.program.axes:
+        trim = axis.trim
+        if trim is not None and trim.scope in ("per mode", "offset") and trim.by_mode.get(mode):
+            level = trim.changed({"by_mode": {**trim.by_mode, mode: 0}})
+            axis = axis.changed({"trim": level})
+        axes.append(axis)
+    return model.changed({"program": model.program.changed({"axes": tuple(axes)})})

@@ -31,7 +31,8 @@ class Throttle(NamedTuple):
     @property
     def remedy(self) -> str:
         """What to do where it asks for power: ``'bring the throttle stick low'``."""
-        return f"{'bring' if self.goes_low == 'low' else 'put'} the {self.name} {self.goes_low}"
+        verb = "bring" if self.goes_low == "low" else "put"
+        return f"{verb} the {self.name} {self.goes_low}"
 
 
 def switched(model: Model) -> Throttle | None:

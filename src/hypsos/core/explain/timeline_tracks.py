@@ -205,6 +205,7 @@ def values(shown: tuple[Track, ...], result: Result, situation: Situation) -> Ar
     frames = len(situation.t_s)
     if frames == 1:
         row = [x.read(result, situation) for x in shown]
+        # a float is what the frame backend gives; looking for its class first is the quick way
         return np.array([[float(v) if v.__class__ is float else _last(v) for v in row]])
     out = np.empty((frames, len(shown)))
     for k, x in enumerate(shown):

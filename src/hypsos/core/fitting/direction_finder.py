@@ -201,12 +201,14 @@ def check_of(model: Model) -> Check:
     the switches."""
     leads = _speaking_leads(model)
     movements = list(_movements(model))
-    stands = _stands(
-        model, leads, [s for _, _, before, after in movements for s in (before, after)]
-    )
+    # one run for all of them: in row 2 i what stands before movement i, in row 2 i + 1 after it
+    situations = []
+    for _, _, before, after in movements:
+        situations += [before, after]
+    gone = {part: s[1::2] - s[::2] for part, s in _stands(model, leads, situations).items()}
     steps = []
     for i, (key, words, before, after) in enumerate(movements):
-        moves = {part: float(stand[2 * i + 1] - stand[2 * i]) for part, stand in stands.items()}
+        moves = {part: float(by[i]) for part, by in gone.items()}
         moves = _looked_at(model, key, moves)
         if moves:
             steps.append(Movement(key, words, before, after, moves, _right_ways(model, key, moves)))
@@ -362,7 +364,7 @@ def _open(
     """
     out = []
     known = {part: lead for lead, part in pulled.items()}
-    looked_at = {part for row in answers.values() for part in row}
+    looked_at = set(itertools.chain.from_iterable(answers.values()))
     free = [x for x in check.parts if x not in pulled]
     for part in check.parts:
         if part not in looked_at:
@@ -402,7 +404,7 @@ def _plain(check: Check, made: WiringExplanation) -> WiringExplanation:
 
 def _question(check: Check, found: list[WiringExplanation]) -> Question | None:
     """The lead whose pull tells most of the explanations apart; None where no lead does."""
-    moved = {part for step in check.steps for part in step.moves}
+    moved = set(itertools.chain.from_iterable(step.moves for step in check.steps))
     best: tuple[int, str, tuple[str, ...]] | None = None
     for lead in check.parts:
         answers = [e.on.get(lead, lead) for e in found]
@@ -418,4 +420,6 @@ def _question(check: Check, found: list[WiringExplanation]) -> Question | None:
 
 
 def _sign(x: float) -> Seen:
-    return 1 if x > 0 else -1 if x < 0 else 0
+    if x > 0:
+        return 1
+    return -1 if x < 0 else 0

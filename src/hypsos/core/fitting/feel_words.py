@@ -46,11 +46,9 @@ def feel_at_a_glance(model: Model, mode: str) -> list[Feel]:
         felt, missing = model.program.felt(axis), undefined(model, axis)
         for p, name in enumerate(positions_of(model, axis)):
             s = stored_setting(model, setting_at(felt, p), mode)
-            rate = (
-                plain(s.rate_pos)
-                if s.rate_pos == s.rate_neg
-                else f"{plain(s.rate_neg)}/{plain(s.rate_pos)}"
-            )
+            rate = plain(s.rate_pos)
+            if s.rate_neg != s.rate_pos:
+                rate = f"{plain(s.rate_neg)}/{plain(s.rate_pos)}"
             where = "" if name == "always" else f"{name} "
             nobody = " (nobody set it)" if p in missing and not felt.settings[p : p + 1] else ""
             said.append(f"{where}{rate} %, expo {plain(s.expo)}{nobody}")

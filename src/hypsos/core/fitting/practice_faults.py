@@ -26,10 +26,14 @@ class Practice:
         """This aeroplane with its plugs and servos changed as an explanation says; the model stays
         as it is."""
         port = {x.target: x.port or 0 for x in reversed(model.leads)}
-        ports = dict(self.ports) | {
-            port[part]: self.ports[port[lead]] for lead, part in found.on.items()
-        }
-        return Practice(ports, {n: -s if n in found.reverse else s for n, s in self.sense.items()})
+        ports = dict(self.ports)
+        for lead, part in found.on.items():
+            ports[port[part]] = self.ports[port[lead]]
+        sense = dict(self.sense)
+        for part in found.reverse:
+            if part in sense:
+                sense[part] = -sense[part]
+        return Practice(ports, sense)
 
     def truth(self, model: Model) -> WiringExplanation:
         """What is wrong between this aeroplane and the model as it is now."""
@@ -72,13 +76,9 @@ def practice(model: Model, seed: int) -> Practice:
     check = check_of(model)
     rng = np.random.default_rng(seed)
     faults = list(single_faults(check))
-    chosen = [
-        faults[int(i)]
-        for i in rng.choice(
-            len(faults), size=min(len(faults), int(rng.integers(1, 3))), replace=False
-        )
-    ]
-    return practice_with(model, chosen)
+    count = min(len(faults), int(rng.integers(1, 3)))
+    places = rng.choice(len(faults), size=count, replace=False)
+    return practice_with(model, [faults[place] for place in places.tolist()])
 
 
 def practice_with(model: Model, faults: list[WiringExplanation]) -> Practice:

@@ -43,9 +43,13 @@ def rate_for(model: Model, command: str, surface: str, value: float, unit: str) 
     place = next(i for i, a in enumerate(model.program.axes) if a.command == command)
     axis = model.program.axes[place]
     plain = axis.changed({"curve": None, "switch": None, "settings": (Setting(),), "trim": None})
-    axes = tuple(plain if i == place else a for i, a in enumerate(model.program.axes))
-    quiet = tuple(r.changed({"on": False}) if r.feels() else r for r in model.program.recipes)
-    bare = model.changed({"program": model.program.changed({"axes": axes, "recipes": quiet})})
+    axes = list(model.program.axes)
+    axes[place] = plain
+    quiet = []
+    for recipe in model.program.recipes:
+        quiet.append(recipe.changed({"on": False}) if recipe.feels() else recipe)
+    fields = {"axes": tuple(axes), "recipes": tuple(quiet)}
+    bare = model.changed({"program": model.program.changed(fields)})
     still = quiet_hands(bare)
     cases = [still, still | {axis.control: -100.0}, still | {axis.control: 100.0}]
     track = settled_together(compile_plan(bare), cases).sums.get(surface)

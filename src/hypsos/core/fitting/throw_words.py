@@ -33,11 +33,10 @@ def throw_words(motion: Motion, found: ThrowLimits) -> tuple[str, str]:
             for x, w in zip(found.limits, (low, high), strict=True)
             if abs(x) < RANGE
         ]
-        said.append(
-            f"It binds beyond {' and '.join(ends)}."
-            if ends
-            else "It binds nowhere within what an output can send."
-        )
+        if ends:
+            said.append(f"It binds beyond {' and '.join(ends)}.")
+        else:
+            said.append("It binds nowhere within what an output can send.")
         if abs(found.differential) >= 1:
             side = low if found.differential > 0 else high
             said.append(

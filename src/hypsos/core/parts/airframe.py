@@ -184,16 +184,22 @@ class Airframe(Value):
         pairs = list(zip(left, right, strict=False))
         for role, panel in dict.fromkeys((s.role, s.panel) for s in self.surfaces):
             mine = [s for s in self.surfaces if (s.role, s.panel) == (role, panel)]
-            sides = ([s.name for s in mine if s.side == side] for side in ("left", "right"))
-            pairs += zip(*sides, strict=False)
-        return next((b if a == name else a for a, b in pairs if name in (a, b)), None)
+            at_left = [s.name for s in mine if s.side == "left"]
+            at_right = [s.name for s in mine if s.side == "right"]
+            pairs += zip(at_left, at_right, strict=False)
+        for one, other in pairs:
+            if name == one:
+                return other
+            if name == other:
+                return one
+        return None
 
     def side_motors(self) -> tuple[tuple[str, ...], tuple[str, ...]]:
         """The motors to the left and to the right of the middle, from the outside in."""
         outer = sorted(self.motors, key=lambda m: -abs(m.y_mm))
-        return tuple(m.name for m in outer if m.y_mm < -1), tuple(
-            m.name for m in outer if m.y_mm > 1
-        )
+        left = tuple(m.name for m in outer if m.y_mm < -1)
+        right = tuple(m.name for m in outer if m.y_mm > 1)
+        return left, right
 
     def panel(self, name: str) -> Panel | None:
         """The panel of that name, or None."""

@@ -62,11 +62,9 @@ class Timer(Value):
 
     def asks(self) -> tuple[tuple[str, str], ...]:
         """Pairs of (field, condition)."""
-        return (
-            (("when", self.when),)
-            if self.reset is None
-            else (("when", self.when), ("reset", self.reset))
-        )
+        if self.reset is None:
+            return (("when", self.when),)
+        return (("when", self.when), ("reset", self.reset))
 
     def reads(self) -> tuple[tuple[str, str], ...]:
         """It reads no signal."""

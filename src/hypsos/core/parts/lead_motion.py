@@ -40,11 +40,9 @@ class Motion:
         if self.link is not None:
             self._solver = solvers(self.link)[0]
             self._servo = self.link.servo_deg / 100.0
-            self._flush = (
-                float(self._solver.degrees(self._servo * self.link.flush, FRAME))
-                if self.link.flush
-                else 0.0
-            )
+            self._flush = 0.0
+            if self.link.flush:
+                self._flush = float(self._solver.degrees(self._servo * self.link.flush, FRAME))
 
     @property
     def source(self) -> str:

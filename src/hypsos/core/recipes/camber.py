@@ -123,15 +123,16 @@ class CamberFollow(OneEdge):
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         if self.control:
+            response = None
+            if self.up != 100:  # less camber up than down: a bend in the middle of the slider
+                response = Response(points=((-100.0, -self.up), (0.0, 0.0), (100.0, 100.0)))
             line = MixLine(
                 name=self.label,
                 target=self.signal,
                 source=self.control,
                 gain=self.amount,
                 gain_from=self.amount_from,
-                response=None
-                if self.up == 100
-                else Response(points=((-100.0, -self.up), (0.0, 0.0), (100.0, 100.0))),
+                response=response,
                 when=self.when,
             )
             yield MadeLine(line, "amount")
@@ -246,27 +247,26 @@ class CamberPresets(OneEdge):
         return ()
 
     def own_values(self) -> tuple[Tunable, ...]:
-        return tuple(
-            Tunable(
-                name=f"{self.signal[:30]}_{field}",
-                label=self.named(words),
-                low=-150,
-                high=150,
-                value=0,
-                by_mode={
-                    m: getattr(x, field) for m, x in self.by_mode.items() if getattr(x, field)
-                },
+        values = []
+        for field, words in FIELDS:
+            figures = {mode: getattr(shape, field) for mode, shape in self.by_mode.items()}
+            values.append(
+                Tunable(
+                    name=f"{self.signal[:30]}_{field}",
+                    label=self.named(words),
+                    low=-150,
+                    high=150,
+                    value=0,
+                    by_mode={mode: figure for mode, figure in figures.items() if figure},
+                )
             )
-            for field, words in FIELDS
-        )
+        return tuple(values)
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         for field, parts in FIELDS:
-            for name in (
-                getattr(self, parts)
-                if any(getattr(x, field) for x in self.by_mode.values())
-                else ()
-            ):
+            if not any(getattr(shape, field) for shape in self.by_mode.values()):
+                continue
+            for name in getattr(self, parts):
                 fields = {
                     "name": self.label,
                     "target": name,

@@ -137,15 +137,16 @@ class CoordinatedTurn(RecipeBase):
         for i, share in enumerate(self.helps[:1] if single else self.helps):
             if not share.left and not share.right:
                 continue
-            even = share.left == share.right
+            gain, response = share.right, None
+            if share.left != share.right:  # the sides differ: a response says both
+                points = ((-100.0, -share.left), (0.0, 0.0), (100.0, share.right))
+                gain, response = 100.0, Response(points=points)
             line = MixLine(
                 name=self.label,
                 target=self.signal,
                 source="roll",
-                gain=share.right if even else 100.0,
-                response=None
-                if even
-                else Response(points=((-100.0, -share.left), (0.0, 0.0), (100.0, share.right))),
+                gain=gain,
+                response=response,
                 gain_from=self.helps_from,
                 with_trim=self.with_trim,
                 when=self.when if single else f"{self.control}@{i}",
@@ -411,12 +412,11 @@ class KnifeEdge(RecipeBase):
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         curves = (("pitch", self.pitch, self.pitch_lever), ("roll", self.roll, self.roll_lever))
-        acting = {
-            what
-            for what, response, lever in curves
-            if lever or response.live or any(y for _, y in response.points)
-        }
-        for what in (c[0] for c in curves if c[0] in acting):
+        acting = []
+        for what, response, lever in curves:
+            if lever or response.live or any(y for _, y in response.points):
+                acting.append(what)
+        for what in acting:
             line = MixLine(
                 name=self.named("elevator" if what == "pitch" else "ailerons"),
                 target=self._named(what),

@@ -2,11 +2,12 @@
 """Brakes: the wing's trailing edge, ailerons up and flaps down, or plates; the elevator with
 them."""
 
+import itertools
 from collections.abc import Iterable, Iterator
 from typing import ClassVar, Literal, Self
 
 from hypsos.core.base.values import Label, Name, Seconds, Travel
-from hypsos.core.parts.airframe import PITCH_ROLES, PLATES, Airframe
+from hypsos.core.parts.airframe import PITCH_ROLES, PLATES, Airframe, Surface
 from hypsos.core.parts.condition_text import Condition
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.recipes.ailerons import Ailerons
@@ -51,6 +52,10 @@ def _parameters(roles: tuple[str, ...], elevator: str) -> tuple[Parameter, ...]:
             "elevators", "Elevator compensation", kind="parts", roles=PITCH_ROLES, later=True
         ),
     )
+
+
+def _names(surfaces: Iterable[Surface]) -> tuple[str, ...]:
+    return tuple(surface.name for surface in surfaces)
 
 
 class _Brakes(RecipeBase):
@@ -153,17 +158,17 @@ class Crow(_Brakes):
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
         up = [
-            Amount(parts=tuple(s.name for s in g), travel=travel_of(g, -AILERONS_DEG))
-            for g in ground.groups("aileron", "flaperon")
+            Amount(parts=_names(group), travel=travel_of(group, -AILERONS_DEG))
+            for group in ground.groups("aileron", "flaperon")
         ]
         down = [
-            Amount(parts=tuple(s.name for s in g), travel=travel_of(g, FLAPS_DEG))
-            for g in ground.groups("flap")
+            Amount(parts=_names(group), travel=travel_of(group, FLAPS_DEG))
+            for group in ground.groups("flap")
         ]
         control = ground.slider or ("throttle_stick" if ground.quiet else ground.spare)
         if (not up and not down) or not control:
             return None
-        moved = {n for a in (*up, *down) for n in a.parts}
+        moved = set(itertools.chain.from_iterable(amount.parts for amount in (*up, *down)))
         stick = control == "throttle_stick"
         elevators = ground.pitching(moved)
         return cls(
@@ -202,9 +207,7 @@ class Airbrakes(_Brakes):
 
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
-        plates = [
-            Amount(parts=tuple(s.name for s in g), travel=-100) for g in ground.groups(*PLATES)
-        ]
+        plates = [Amount(parts=_names(group), travel=-100) for group in ground.groups(*PLATES)]
         control = (ground.brakes() or ground.slider or ground.spare) if plates else ""
         if not control:
             return None

@@ -61,11 +61,9 @@ class DifferentialThrust(RecipeBase):
     @classmethod
     def begin(cls, ground: Ground) -> Self | None:
         left, right = ground.body.side_motors()
-        return (
-            cls(left=left, right=right, signal=ground.signal("turn_power"))
-            if left and right
-            else None
-        )
+        if not left or not right:
+            return None
+        return cls(left=left, right=right, signal=ground.signal("turn_power"))
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
         """It goes on with the motors that stand to the sides now."""

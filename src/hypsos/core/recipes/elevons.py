@@ -141,11 +141,9 @@ class Elevons(RecipeBase):
         gives = {"pitch first": "roll", "roll first": "pitch"}.get(self.sharing)
         first = "roll" if gives == "pitch" else "pitch"
         if gives is not None:
-            own, others = (
-                (self.roll_share, self.pitch_share)
-                if gives == "roll"
-                else (self.pitch_share, self.roll_share)
-            )
+            own, others = self.pitch_share, self.roll_share
+            if gives == "roll":
+                own, others = others, own
             line = MixLine(
                 name=self.named(gives), target=self._given_way, source=gives, when=self.when
             )

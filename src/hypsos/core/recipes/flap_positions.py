@@ -161,7 +161,7 @@ class _Positions(RecipeBase):
                 steps = [(-100.0, steps[0][1]), (100.0, steps[0][1])]
             # off is 0: what belongs to flap 0 goes with the condition, and the rest follows the
             # flaps on their way
-            flaps, elevators = ([step[i] for step in steps] for i in (0, 1))
+            flaps, elevators = zip(*steps, strict=True)
             left = float(np.interp(0.0, flaps, elevators)) if self.when is not None else 0.0
             response = Response(points=tuple((flap, elevator - left) for flap, elevator in steps))
             for name in self.elevators:

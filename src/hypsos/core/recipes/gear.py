@@ -39,7 +39,8 @@ def _up_position(ground: Ground, gear: Sequence[str]) -> str | None:
         return None
     last = ground.switches.get(control, 2) - 1
     turned_round = bool(moving) and moving[0].gain <= 0
-    return f"{control}@{0 if turned_round else last}"
+    down = 0 if turned_round else last
+    return f"{control}@{down}"
 
 
 class GearWithDoors(RecipeBase):
@@ -116,11 +117,9 @@ class GearWithDoors(RecipeBase):
         fields = {key: left_of(getattr(self, key), gone) for key in ("gear", "doors", "wheels")}
         if not fields["gear"]:
             return None
-        return (
-            self
-            if all(getattr(self, key) == names for key, names in fields.items())
-            else self.changed(fields)
-        )
+        if all(getattr(self, key) == names for key, names in fields.items()):
+            return self
+        return self.changed(fields)
 
     def replaces(self, line: MixLine) -> bool:
         """What drove the gear, its doors and the wheels by plain lines."""

@@ -67,7 +67,8 @@ def edge_of(body: Airframe, names: Iterable[str]) -> float | None:
     None where all of them have one throw both ways: percent and angle are the same then.
     """
     moved = sorted(named(body, names), key=lambda s: s.role == "flap")
-    if len({t for s in moved for t in (s.throw_up_deg, s.throw_down_deg)}) < 2:
+    throws = {s.throw_up_deg for s in moved} | {s.throw_down_deg for s in moved}
+    if len(throws) < 2:
         return None
     return max(moved[0].throw_up_deg, moved[0].throw_down_deg)
 

@@ -108,7 +108,8 @@ class Ground:
     def sides(self, *roles: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
         """The surfaces of these roles at the left and at the right."""
         mine = [s for s in self.body.with_roles(*roles) if s.name in self.among]
-        left, right = (tuple(s.name for s in mine if s.side == side) for side in ("left", "right"))
+        left = tuple(s.name for s in mine if s.side == "left")
+        right = tuple(s.name for s in mine if s.side == "right")
         return left, right
 
     def groups(self, *roles: str) -> list[tuple[Surface, ...]]:
@@ -186,9 +187,8 @@ class RecipeBase(Value):
     def bounds(cls, key: str) -> tuple[float, float]:
         """Between which values a number may lie; every number of a recipe has both bounds."""
         rules = cls.model_fields[key].metadata
-        low, high = (
-            next(getattr(r, end) for r in rules if hasattr(r, end)) for end in ("ge", "le")
-        )
+        low = next(rule.ge for rule in rules if hasattr(rule, "ge"))
+        high = next(rule.le for rule in rules if hasattr(rule, "le"))
         return float(low), float(high)
 
     @classmethod
@@ -269,11 +269,9 @@ class RecipeBase(Value):
         for parameter in self.of(*PART_KINDS):
             value = getattr(self, parameter.key)
             if parameter.kind == "amounts":
-                yield from (
-                    (f"{parameter.key}[{i}].parts[{k}]", name)
-                    for i, x in enumerate(value)
-                    for k, name in enumerate(x.parts)
-                )
+                for i, amount in enumerate(value):
+                    for k, name in enumerate(amount.parts):
+                        yield f"{parameter.key}[{i}].parts[{k}]", name
             elif isinstance(value, str):
                 yield parameter.key, value
             else:
@@ -293,11 +291,9 @@ class RecipeBase(Value):
         """Its own signal, and the one for what is asked for where it asks more than one
         condition."""
         own = RecipeBase.signals(self)
-        return (
-            own
-            if len(list(self.asks())) < 2
-            else (*own, (self.asked_signal, self.named("asked for")))
-        )
+        if len(list(self.asks())) < 2:
+            return own
+        return (*own, (self.asked_signal, self.named("asked for")))
 
     def behind_rules(
         self,

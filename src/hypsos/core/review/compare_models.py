@@ -207,8 +207,10 @@ class Comparing:
         told: Progress = lambda _share, _what: None,
     ) -> None:
         self.models = (first, second)
-        self.leads = tuple({x.target: x for x in m.leads} for m in self.models)
-        both = [n for n in self.leads[0] if n in self.leads[1]]
+        mine = {lead.target: lead for lead in first.leads}
+        theirs = {lead.target: lead for lead in second.leads}
+        self.leads = (mine, theirs)
+        both = mine.keys() & theirs.keys()
         self.parts: dict[str, Part] = {p.name: p for p in first.airframe.moved() if p.name in both}
         parts = tuple(self.parts)
         self.sides = (
@@ -279,7 +281,9 @@ class Comparing:
         if not len(one.nodes):
             return 0, None
         # controls that act on each other in one of the two models stay together in both
-        sets = [b for e in samplers for b in blocks_of(e.model_slice.model, name)]
+        sets: list[frozenset[str]] = []
+        for sampler in samplers:
+            sets += blocks_of(sampler.model_slice.model, name)
         cases, beside = self._cases(joint), (self.sides[1], joint[1])
         apart = SeparableInputs(one, joint[0], (name,), cases, more=sets, beside=beside)
         owners = apart.owners
@@ -304,11 +308,9 @@ class Comparing:
 
     def _cases(self, joint: tuple[CaseSampler, ...]) -> Places:
         """One case of each sort that decides in either model."""
-        columns = [
-            x
-            for side, sampler in zip(self.sides, joint, strict=True)
-            for x in side.deciders(sampler)
-        ]
+        columns: list[Places] = []
+        for side, sampler in zip(self.sides, joint, strict=True):
+            columns += side.deciders(sampler)
         if not columns:
             return np.zeros(1, np.intp)
         return np.sort(np.unique(coded(columns), return_index=True)[1])
@@ -320,10 +322,12 @@ class Comparing:
         self, joint: Sequence[CaseSampler], cases: Places, hands: Mapping[str, Array]
     ) -> list[SampledCases]:
         """Both models in the same cases with the same hands."""
-        return [
-            s.look(e, cases, {n: v for n, v in hands.items() if n in e.plan.rest})
-            for s, e in zip(self.sides, joint, strict=True)
-        ]
+        looks = []
+        for side, sampler in zip(self.sides, joint, strict=True):
+            # a control that only the other model has is nothing to this one
+            own = {name: places for name, places in hands.items() if name in sampler.plan.rest}
+            looks.append(side.look(sampler, cases, own))
+        return looks
 
     def _stands(
         self, name: str, joint: Sequence[CaseSampler], case: Places, hands: Mapping[str, Array]

@@ -64,7 +64,8 @@ def _moved_by_one_only(first: Model, second: Model) -> Iterator[str]:
 
 def _moved_by_it_only(called: str, model: Model, other: Model) -> Iterator[str]:
     """A sentence for every part that has a lead in this model and none in the other one."""
-    mine, theirs = ({lead.target for lead in m.leads} for m in (model, other))
+    mine = {lead.target for lead in model.leads}
+    theirs = {lead.target for lead in other.leads}
     for part in model.airframe.moved():
         if part.name in mine and part.name not in theirs:
             yield f"Only {called} moves {part.label.lower()}."

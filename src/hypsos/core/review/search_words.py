@@ -37,7 +37,7 @@ def counted(found: Shakedown, level: Level) -> str:
 
 def searched_words(s: Searched) -> str:
     """How far a statement was searched, in words."""
-    situations = f"{s.situations:,} situation{'' if s.situations == 1 else 's'}"
+    situations = "1 situation" if s.situations == 1 else f"{s.situations:,} situations"
     possible = f", {s.possible} possible" if s.possible else ""
     return f"{situations}, {_how_far(s)}, {s.seconds:.2f} s{possible}"
 

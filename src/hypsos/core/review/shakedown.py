@@ -395,10 +395,11 @@ def foreseen_words(model: Model, most: int = MOST) -> str:
 
 def estimate(model: Model, most: int = MOST) -> Estimate:
     """What the search would take, told before it begins."""
-    sizes = [grid_of(slice_of(model, guard=True)).size * MEMORIES] if model.airframe.motors else []
-    parts = [
-        x.target for x in model.leads if all(x.target != m.name for m in model.airframe.motors)
-    ]
+    sizes: list[float] = []
+    motors = {motor.name for motor in model.airframe.motors}
+    if motors:
+        sizes.append(grid_of(slice_of(model, guard=True)).size * MEMORIES)
+    parts = [lead.target for lead in model.leads if lead.target not in motors]
     from hypsos.core.review.search.reachable_cases import decided
 
     _, model_slice = decided(model, parts)

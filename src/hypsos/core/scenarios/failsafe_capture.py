@@ -21,15 +21,13 @@ def captured(model: Model, result: Result) -> Model:
     """The model with every plugged channel's present pulse as its preset, in the demand that gives
     it."""
     parts: dict[str, Part] = {p.name: p for p in model.airframe.moved()}
-    leads = tuple(
-        x
-        if x.port is None
-        else x.changed(
-            {"failsafe": _taken(x, parts[x.target], float(result.outputs[x.name].pct[-1]))}
-        )
-        for x in model.leads
-    )
-    return model.changed({"leads": leads})
+    leads = []
+    for lead in model.leads:
+        if lead.port is not None:
+            sent = float(result.outputs[lead.name].pct[-1])
+            lead = lead.changed({"failsafe": _taken(lead, parts[lead.target], sent)})
+        leads.append(lead)
+    return model.changed({"leads": tuple(leads)})
 
 
 def _taken(lead: Lead, part: Part, pct: float) -> Failsafe:

@@ -206,10 +206,12 @@ def _turned(tried: TriedProposal, found: Found) -> Found:
         moved = {n: stands[n] - x for n, x in tried.neutral.items()}
         if max(abs(moved[n]) for n in rudders) >= TURN - 0.5:
             return found._replace(stands={n: x + moved[n] for n, x in found.stands.items()})
-    by_hand = {s.name: -TURN if mirrored(s) else TURN for s in tried.surfaces if s.role in RUDDERS}
-    return found._replace(
-        stands=found.stands | {n: found.stands[n] + x for n, x in by_hand.items()}
-    )
+    # no stick turns it: the rudders are put over by themselves
+    stands = dict(found.stands)
+    for surface in tried.surfaces:
+        if surface.role in RUDDERS:
+            stands[surface.name] += -TURN if mirrored(surface) else TURN
+    return found._replace(stands=stands)
 
 
 def _turn(tried: TriedProposal) -> Found:

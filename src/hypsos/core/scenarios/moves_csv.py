@@ -285,9 +285,10 @@ def csv_lines(columns: dict[str, np.ndarray | list[str]], header: bool = True) -
     if header:
         yield ",".join(columns) + "\n"
     width = max(len(c) if isinstance(c, list) else np.size(c) for c in columns.values())
-    whole = {
-        n: c if isinstance(c, list) else np.broadcast_to(np.ravel(c), (width,))
-        for n, c in columns.items()
-    }
+    whole: dict[str, np.ndarray | list[str]] = {}
+    for name, column in columns.items():
+        words = isinstance(column, list)
+        # what is the same in every row may stand in a single one
+        whole[name] = column if words else np.broadcast_to(np.ravel(column), (width,))
     for start in range(0, width, ROWS):
         yield csv_text({n: c[start : start + ROWS] for n, c in whole.items()})

@@ -67,11 +67,9 @@ def pieces(body: Airframe) -> Iterator[tuple[str, str, Piece]]:
     for group in ("panels", "surfaces", "motors", "devices"):
         for i, part in enumerate(getattr(body, group)):
             if not part.name.startswith("right_") or twin(body, part) is None:
-                label = (
-                    part.label.removeprefix("Left ")
-                    if part.name.startswith("left_")
-                    else part.label
-                )
+                label = part.label
+                if part.name.startswith("left_"):  # both sides are measured as one
+                    label = label.removeprefix("Left ")
                 yield f"{group}[{i}]", label[:1].upper() + label[1:], part
 
 
@@ -90,11 +88,9 @@ def measures_of(piece: Piece) -> tuple[Measure, ...]:
             out.append(m)
         return tuple(out)
     if isinstance(piece, Surface):
-        words = (
-            {"throw_up_deg": "Throw left", "throw_down_deg": "Throw right"}
-            if piece.vertical
-            else {}
-        )
+        words: dict[str, str] = {}
+        if piece.vertical:
+            words = {"throw_up_deg": "Throw left", "throw_down_deg": "Throw right"}
         if piece.role in SPLIT:
             words |= {"throw_up_deg": "Opens by", "throw_down_deg": "Shuts further by"}
         if piece.all_moving:

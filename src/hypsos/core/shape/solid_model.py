@@ -50,10 +50,13 @@ def solid(airframe: Airframe) -> Solid:
             frame = PanelFrame(panel, side)
             mine = [s for s in airframe.surfaces if s.panel == panel.name and _on_side(s, side)]
             fixed += _panel(frame, [s for s in mine if s.role not in PLATES])
-            hinged += [part for s in mine for part in _moving(frame, s)]
+            for surface in mine:
+                hinged += _moving(frame, surface)
             outlines.append(frame.outline())
     fixed += undercarriage(airframe.fuselage) + struts(airframe)
-    fixed += [f for m in airframe.motors if m.y_mm for f in nacelle(m)]
+    for motor in airframe.motors:
+        if motor.y_mm:  # one in the middle sits in the fuselage
+            fixed += nacelle(motor)
     for device in airframe.devices:
         hinged += device_parts(device, airframe.fuselage)
     points = np.concatenate([f.corners.reshape(-1, 3) for f in fixed])

@@ -23,7 +23,8 @@ def power_words(model: Model) -> str:
     text = POWER_WORDS[model.receiver.power]
     if model.receiver.power == "own battery":
         text += f" in port {port}" if port else " in the port its manual names"
-    motors = sum(x.target in {m.name for m in model.airframe.motors} for x in model.leads)
+    names = {motor.name for motor in model.airframe.motors}
+    motors = sum(lead.target in names for lead in model.leads)
     if motors > 1 and model.receiver.power == "speed controller":
         text += "; with several speed controllers their manual says whose red wire stays connected"
     return text

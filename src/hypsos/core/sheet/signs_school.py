@@ -67,12 +67,12 @@ def signs_in_mixes(model: Model) -> Keyed:
             lead = lead.changed(update)
         leads.append(lead)
     angled = turned & {p.line.target for p in all_lines(model) if p.line.by_angle}
-    surfaces = tuple(
-        _throws_exchanged(s) if s.name in angled else s for s in model.airframe.surfaces
-    )
+    surfaces = []
+    for surface in model.airframe.surfaces:
+        surfaces.append(_throws_exchanged(surface) if surface.name in angled else surface)
     modes = tuple(_presets_turned(m, turned) for m in model.program.modes)
     program = plain.changed({"mixes": tuple(mixes), "modes": modes, "detached": ()})
-    body = model.airframe.changed({"surfaces": surfaces})
+    body = model.airframe.changed({"surfaces": tuple(surfaces)})
     return Keyed(
         model.changed({"leads": tuple(leads), "program": program, "airframe": body}), turned
     )

@@ -59,8 +59,10 @@ def _realm_phrase(model: Model, text: str) -> str:
     if asks.realm == "guard":
         return f"the motor is not {asks.name}" if asks.negated else f"the motor is {asks.name}"
     if asks.realm == "timer":
-        return f"{timer_named(model, asks.name)} has {'not ' if asks.negated else ''}run out"
-    return f"{'not ' if asks.negated else ''}mode {mode_label(model, asks.name)}"
+        has = "has not" if asks.negated else "has"
+        return f"{timer_named(model, asks.name)} {has} run out"
+    mode = f"mode {mode_label(model, asks.name)}"
+    return f"not {mode}" if asks.negated else mode
 
 
 class _Words:

@@ -15,10 +15,9 @@ def clock(seconds: float) -> str:
     """
     whole = int(abs(seconds) + 1e-6)
     hours, rest = divmod(whole, 3600)
-    shown = (
-        f"{hours}:{rest // 60:02d}:{rest % 60:02d}" if hours else f"{rest // 60}:{rest % 60:02d}"
-    )
-    return f"{MINUS if seconds < 0 and whole else ''}{shown}"
+    minutes, rest = divmod(rest, 60)
+    shown = f"{hours}:{minutes:02d}:{rest:02d}" if hours else f"{minutes}:{rest:02d}"
+    return f"{MINUS}{shown}" if seconds < 0 and whole else shown
 
 
 def time_said(seconds: float) -> str:
@@ -29,10 +28,9 @@ def time_said(seconds: float) -> str:
     """
     minutes, rest = divmod(seconds, 60)
     if not minutes:
-        return f"{plain(rest)} second{'' if rest == 1 else 's'}"
-    return f"{plain(minutes)} minute{'' if minutes == 1 else 's'}" + (
-        f" {plain(rest)}" if rest else ""
-    )
+        return "1 second" if rest == 1 else f"{plain(rest)} seconds"
+    said = "1 minute" if minutes == 1 else f"{plain(minutes)} minutes"
+    return f"{said} {plain(rest)}" if rest else said
 
 
 def timer_label(timer: Timer) -> str:
@@ -44,9 +42,8 @@ def moment_words(timer: Timer, reading_s: float) -> str:
     """What is said as a timer shows so many seconds: ``'Flight timer: 1 minute left'``."""
     if timer.counts == "down" and reading_s == 0:
         return f"{timer_label(timer)}: time is up"
-    return (
-        f"{timer_label(timer)}: {time_said(reading_s)}{' left' if timer.counts == 'down' else ''}"
-    )
+    said = f"{timer_label(timer)}: {time_said(reading_s)}"
+    return f"{said} left" if timer.counts == "down" else said
 
 
 def last_words(left_s: int) -> str:

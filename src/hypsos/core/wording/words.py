@@ -52,12 +52,10 @@ def part_named(model: Model, name: str) -> Part:
 def run_positions(model: Model) -> list[int]:
     """The positions of the motor switch in which the motors may run."""
     guard = model.program.guard
-    control = model.transmitter.control(guard.switch) if guard is not None else None
-    return (
-        [i for i in range(len(control.positions)) if i not in guard.cut]
-        if control is not None and guard
-        else []
-    )
+    control = None if guard is None else model.transmitter.control(guard.switch)
+    if guard is None or control is None:
+        return []
+    return [place for place in range(len(control.positions)) if place not in guard.cut]
 
 
 AT_REST = ("neutral", "shut")
@@ -83,7 +81,9 @@ def standing(part: Part, stand: float, deg: float | None, mm: float | None) -> s
         return "stopped" if power < 0.05 else f"{number(power)} % power"
     if isinstance(part, Device) and part.kind not in STEERED:
         low, high = DEVICE_WORDS[part.kind]
-        return high if stand > 50 else low if stand < -50 else f"between {low} and {high}"
+        if abs(stand) <= 50:
+            return f"between {low} and {high}"
+        return high if stand > 0 else low
     words = sense_words(part)
     at_rest = _rest_word(part)
     if mm is not None:

@@ -50,11 +50,9 @@ class AnnouncementsDue:
             return f"{said} never holds"
         if not seen.false:
             return f"{said} always holds"
-        return (
-            f"{said} never ends once it holds"
-            if moment == "ends"
-            else f"{said} holds from power-up and never begins later"
-        )
+        if moment == "ends":
+            return f"{said} never ends once it holds"
+        return f"{said} holds from power-up and never begins later"
 
     def _when(self, text: str) -> Seen | None:
         node = node_named(self.model, asked(text).name)

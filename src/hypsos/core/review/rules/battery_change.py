@@ -7,6 +7,7 @@ for idle starts in neither case."""
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator
 
 import numpy as np
@@ -75,8 +76,9 @@ class BatteryChange(MotorRule):
 
     def beside(self) -> Iterator[Finding]:
         found = [] if self.search.stopped() else list(self._changed_battery())
+        seen = set(itertools.chain.from_iterable(finding.seen for finding in found))
         self.search.restarts = {
-            n for n, lead in enumerate(self.search.leads) for f in found if lead.target in f.seen
+            place for place, lead in enumerate(self.search.leads) if lead.target in seen
         }
         yield from found[:1]
 
@@ -101,13 +103,12 @@ class BatteryChange(MotorRule):
         if not proof.confirmed or guard is None:
             return None
         own = self.model.receiver.power == "own battery"
-        about = (
-            (guard.relock_s - 0.1, guard.relock_s + 0.1)
-            if guard.level >= WHOLE_GUARD and not own
-            else ()
-        )
+        times = set(AWAY_S)
+        if guard.level >= WHOLE_GUARD and not own:
+            # just under and over the time after which the guard locks
+            times |= {guard.relock_s - 0.1, guard.relock_s + 0.1}
         start = (proof.moves[-1].t_s if proof.moves else 0.0) + max(1.0, stage.settle_s)
-        for away_s in sorted({x for x in (*AWAY_S, *about) if x > 0}, reverse=True):
+        for away_s in sorted((x for x in times if x > 0), reverse=True):
             out = FindingMove(round(start, 3), "flight_battery", 0.0)
             moves = (
                 *proof.moves,
@@ -174,12 +175,14 @@ def repairs(model: Model, finding: Finding) -> Repairs:
         return
     yield from lock_after_lost_link(model, finding)
     motors = {m.name for m in model.airframe.motors}
-    leads = tuple(
-        x.changed({"waits_for_idle": True}) if x.target in motors else x for x in model.leads
-    )
+    leads = []
+    for lead in model.leads:
+        if lead.target in motors:
+            lead = lead.changed({"waits_for_idle": True})
+        leads.append(lead)
     yield (
         "Say that the controllers wait for idle, if they do",
-        lambda: model.changed({"leads": leads}),
+        lambda: model.changed({"leads": tuple(leads)}),
     )
 
 

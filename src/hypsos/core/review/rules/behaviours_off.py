@@ -156,17 +156,15 @@ class BehavioursOff:
         feeding: dict[str, list[MixLine]] = {}
         for placed in all_lines(self.model):
             feeding.setdefault(placed.line.target, []).append(placed.line)
-        off = {
-            t
-            for t, lines in feeding.items()
-            if all(x.when == group.when or x.combine == "scale" for x in lines)
-        }
-        lifted = {
-            x.source
-            for x in group.lines
-            if x.response is not None and x.when != group.when and _at_zero(x)
-        }
-        return off - lifted
+        off = set()
+        for target, lines in feeding.items():
+            if all(line.when == group.when or line.combine == "scale" for line in lines):
+                off.add(target)
+        # a response that gives something for nothing lifts it
+        for line in group.lines:
+            if line.response is not None and line.when != group.when and _at_zero(line):
+                off.discard(line.source)
+        return off
 
     def _leak(
         self, group: Group, wrong: str | None, place: tuple[str, float] | None
@@ -205,20 +203,17 @@ class BehavioursOff:
         count = len(reachable.nodes)
         if asks.realm == "mode":
             names = [m.name for m in reachable.model_slice.model.program.modes]
-            found = (
-                reachable.columns["modes"] == names.index(asks.name)
-                if asks.name in names
-                else np.zeros(count, bool)
-            )
+            found = np.zeros(count, bool)
+            if asks.name in names:
+                found = reachable.columns["modes"] == names.index(asks.name)
         elif asks.position is not None:
             column = reachable.columns.get(
                 f"place:{asks.name}", reachable.columns.get(f"count:{asks.name}")
             )
-            found = (
-                column == asks.position
-                if column is not None
-                else np.full(count, asks.position == 0)
-            )
+            # a switch that is told apart nowhere stands at its first position
+            found = np.full(count, asks.position == 0)
+            if column is not None:
+                found = column == asks.position
         else:
             found = reachable.columns.get(f"flag:{asks.name}", np.zeros(count)) > 0
         return np.asarray(np.asarray(found) != asks.negated, bool)

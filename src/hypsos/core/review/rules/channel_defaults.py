@@ -15,9 +15,9 @@ from hypsos.core.review.rules.statement import DocumentQuestion, Statement
 def defaults(model: Model) -> Iterator[Finding]:
     """Servos that nothing moves, and channels for which nobody has said what they do without the
     link."""
-    fed = {p.line.target for p in all_lines(model)} | {
-        t for m in model.program.modes for t, v in m.presets.items() if v
-    }
+    fed = {placed.line.target for placed in all_lines(model)}
+    for mode in model.program.modes:
+        fed.update(target for target, value in mode.presets.items() if value)
     for i, lead in enumerate(model.leads):
         if lead.port is None:
             continue

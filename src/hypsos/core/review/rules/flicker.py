@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator, Sequence
 from functools import partial
 
@@ -98,10 +99,11 @@ class Flicker:
         # of a gate it is looked at what it lets through
         for gate in self.model.program.gates():
             if gate.name == node.signals()[0]:
-                signal = gate.signals()[-1]
+                (signal,) = gate.signals()
         cases = np.arange(len(self.reachable.nodes))[:400]
         best: tuple[str, float] | None = None
-        for below, above in (x for level in node.flickers_at for x in self._across(signal, level)):
+        levels = [self._across(signal, level) for level in node.flickers_at]
+        for below, above in itertools.chain.from_iterable(levels):
             for start, to in ((below, above), (above, below)):
                 act = MovedControl(signal, start, to, cases)
                 ((before, after),) = self.looks.before_and_after(sampler, [act], 2)[0]

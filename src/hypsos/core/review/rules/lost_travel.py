@@ -107,8 +107,9 @@ class LostTravel:
         path = users[0][1] if over and users else f"leads[{i}].{stop}"
         part = self.search.parts[name]
         by = " and ".join(f"{label} ({side_percent(part, x)})" for label, _, x in users[:3])
+        where_to = "to the limit of a sum" if over else "at its stop"
         text = (
-            f"{part.label} loses {number(amount)} % of its command {'to the limit of a sum' if over else 'at its stop'} "
+            f"{part.label} loses {number(amount)} % of its command {where_to} "
             f"{self.search.where(sampler, case, hands)}; the travel goes to {by}."
         )
 
@@ -133,14 +134,11 @@ class LostTravel:
         """Whether a fade may begin in a flight mode that is never flown with the hands as they are
         then: because the modes go by what moves these surfaces, or by the link."""
         whens = [m.when for m in self.model.program.modes if m.when is not None]
-        knobs = (
-            grid_of(slice_of(self.model, conditions=whens), bends=False, ends=False).knobs
-            if whens
-            else ()
-        )
-        return bool(
-            {k.name for k in knobs} & {*(k.name for k in sampler.grid.knobs), "link", "power"}
-        )
+        if not whens:
+            return False
+        choosing = grid_of(slice_of(self.model, conditions=whens), bends=False, ends=False)
+        moving = {knob.name for knob in sampler.grid.knobs} | {"link", "power"}
+        return any(knob.name in moving for knob in choosing.knobs)
 
     def _users(
         self, sampler: CaseSampler, case: int, hands: Mapping[str, float], target: str, side: float
@@ -206,11 +204,13 @@ def _with_mate(model: Model, line: MixLine) -> Iterator[tuple[str, tuple[MixLine
 
 
 def _lowered(model: Model, lines: tuple[MixLine, ...]) -> Model:
-    mixes = tuple(
-        x.changed({"gain": round(0.75 * x.gain, 1)}) if x in lines else x
-        for x in model.program.mixes
-    )
-    return model.changed({"program": model.program.changed({"mixes": mixes})})
+    """The model with these lines at three quarters of what they give."""
+    mixes = []
+    for line in model.program.mixes:
+        if line in lines:
+            line = line.changed({"gain": round(0.75 * line.gain, 1)})
+        mixes.append(line)
+    return model.changed({"program": model.program.changed({"mixes": tuple(mixes)})})
 
 
 def _stops_out(model: Model, places: dict[int, str]) -> Model:

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator, Mapping, Sequence
 from functools import partial
 
@@ -116,17 +117,22 @@ class Passages:
         it on the way."""
         if not acts:
             return []
+        # each act with each way shared values may stand, at both of its ends
         looks = [
-            (act, held, place) for act in acts for held in hands for place in (act.start, act.to)
+            (act, held, place)
+            for act, held in itertools.product(acts, hands)
+            for place in (act.start, act.to)
         ]
         cases = np.concatenate([act.cases for act, _, _ in looks])
         at = {n: v.copy() for n, v in self.reachable.hands_at(cases).items()}
-        names = {n for _, held, _ in looks for n in held} | {act.control for act in acts}
+        names = {act.control for act in acts}
+        names.update(itertools.chain.from_iterable(hands))
         for name in names - at.keys():
             at[name] = np.full(len(cases), sampler.plan.rest.get(name, 0.0))
-        k = 0
+        row = 0
         for act, held, place in looks:
-            here = slice(k, k := k + len(act.cases))
+            here = slice(row, row + len(act.cases))
+            row = here.stop
             for name, value in (*held.items(), (act.control, place)):
                 at[name][here] = value
         memory = self.reachable.encoding.memory(self.reachable.memory[cases])
@@ -205,11 +211,12 @@ def held_back(model: Model, stick: str) -> bool:
 def _times(sampler: CaseSampler) -> list[float]:
     """How long everything takes that takes time."""
     program = sampler.model_slice.model.program
-    found = [s for x in program.mixes for s in (x.in_s, x.out_s)] + [
-        m.fade_s for m in program.modes
-    ]
-    found += [s for x in sampler.model_slice.model.leads for s in (x.slow_up_s, x.slow_down_s)]
-    return [s for s in found if s]
+    found = [mode.fade_s for mode in program.modes]
+    for line in program.mixes:
+        found += [line.in_s, line.out_s]
+    for lead in sampler.model_slice.model.leads:
+        found += [lead.slow_up_s, lead.slow_down_s]
+    return [seconds for seconds in found if seconds]
 
 
 def _coarse(sampler: CaseSampler, step: float) -> CaseSampler:

@@ -121,8 +121,11 @@ class Steering:
     def _moves_shared_values(self) -> bool:
         """Whether the stick moves a shared value that is taken to stand anywhere."""
         free = self.sampler.model_slice.free.values()
-        values = [x for x in self.search.model.program.shared_values() if x.name in free]
-        return any(control == self.stick for x in values for _, control in x.reads())
+        read: list[str] = []
+        for value in self.search.model.program.shared_values():
+            if value.name in free:
+                read += [control for _, control in value.reads()]
+        return self.stick in read
 
     def _worst(self, full: Mapping[float, float]) -> dict[tuple[str, bool], Least]:
         """What takes the command away, and whether all of it -> where least is left by that."""

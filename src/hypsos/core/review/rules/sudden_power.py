@@ -222,11 +222,10 @@ class SuddenPower(MotorRule):
     def _raises_without(self, part: str, played: Played, n: int) -> bool:
         """Whether the motor gets more even with that behaviour off."""
         off = place_in(part, "program.recipes")
-        recipes = tuple(
-            r.changed({"on": False}) if i == off else r
-            for i, r in enumerate(self.model.program.recipes)
-        )
-        program = self.model.program.changed({"recipes": recipes})
+        recipes = list(self.model.program.recipes)
+        if off is not None:
+            recipes[off] = recipes[off].changed({"on": False})
+        program = self.model.program.changed({"recipes": tuple(recipes)})
         stage = Replay(self.model.changed({"program": program}))
         return self.motors.more(stage.again(played), n) > MORE
 

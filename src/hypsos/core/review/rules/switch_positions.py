@@ -122,9 +122,10 @@ class SwitchPositions:
         """Switch -> the positions that these conditions ask for, and those that they ask. *Not at
         the middle* speaks of the others too, where there are more than two."""
         behind = graph(self.model).conditions_behind(asked(text).key for text in texts)
-        inner = [
-            text for x in self.model.program.logic if x.name in behind for text in x.conditions()
-        ]
+        inner: list[str] = []
+        for node in self.model.program.logic:
+            if node.name in behind:
+                inner += node.conditions()
         found: dict[str, set[int]] = {}
         for asks in map(asked, (*texts, *inner)):
             if asks.position is None:

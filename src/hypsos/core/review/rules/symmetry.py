@@ -192,12 +192,12 @@ class Symmetry:
 
     def _bent_apart(self, name: str, other: str) -> bool:
         """Whether responses to one half have another shape than those to the other."""
-        lines = [p.line for p in all_lines(self.search.model)]
-        one, two = (
-            sorted(repr((x.response, x.differential, x.combine)) for x in lines if x.target == n)
-            for n in (name, other)
-        )
-        return one != two
+        shapes: dict[str, list[str]] = {name: [], other: []}
+        for placed in all_lines(self.search.model):
+            line = placed.line
+            if line.target in shapes:
+                shapes[line.target].append(repr((line.response, line.differential, line.combine)))
+        return sorted(shapes[name]) != sorted(shapes[other])
 
     def _seen(
         self, sampler: CaseSampler, name: str, other: str, across: set[str], each: bool
@@ -213,9 +213,8 @@ class Symmetry:
         numbers = np.concatenate([apart.numbers, [n for _, n in far]]).astype(np.intp)
         look = search.looked(sampler, owners, numbers)
         hands = sampler.grid.values(numbers)
-        mirror = reachable.look(
-            sampler, owners, {n: -v if n in across else v for n, v in hands.items()}
-        )
+        mirrored = {n: -v if n in across else v for n, v in hands.items()}
+        mirror = reachable.look(sampler, owners, mirrored)
         search.count("S3", len(owners), apart.whole)
         sign = self.mirrored(name)
         first, second = look.stand(search.leads[name].name), mirror.stand(search.leads[other].name)
@@ -281,11 +280,11 @@ class Symmetry:
         )
         mine = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in one}
         theirs = {(c.label, c.kind): (float(np.ravel(c.amount)[-1]), c.path) for c in two}
-        alone = [k for k in mine if k not in theirs], [k for k in theirs if k not in mine]
-        for a, b in zip(
-            *alone, strict=False
-        ):  # lines of their own on each side: the first with the first
-            theirs[a] = theirs.pop(b)
+        # lines of their own on each side are compared the first with the first
+        only_mine = [key for key in mine if key not in theirs]
+        only_theirs = [key for key in theirs if key not in mine]
+        for key, its_mate in zip(only_mine, only_theirs, strict=False):
+            theirs[key] = theirs.pop(its_mate)
         sign = self.mirrored(name)
         best, found = 0.2, f"leads[{self.search.lead_index(other)}]"
         for key in {**mine, **theirs}:

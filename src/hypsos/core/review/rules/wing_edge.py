@@ -240,11 +240,8 @@ class WingEdge:
             look = search.reachable.look(sampler, cases, self._still(sampler, cases, {}))
             for signal in sorted(braking & look.sums.keys()):
                 cases = cases[np.abs(look.sum(signal)) < 1.0]
-                look = (
-                    search.reachable.look(sampler, cases, self._still(sampler, cases, {}))
-                    if len(cases)
-                    else look
-                )
+                if len(cases):
+                    look = search.reachable.look(sampler, cases, self._still(sampler, cases, {}))
         return cases
 
     def _still(

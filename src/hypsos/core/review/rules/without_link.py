@@ -107,12 +107,11 @@ def dives(model: Model) -> Iterator[Finding]:
         both = bool(mate) and (mate > 0) == (value > 0)
         seen = (target, other) if both and other is not None else (target,)
         said |= set(seen)
-        labels = " and ".join(
-            surfaces[n].label if n == target else surfaces[n].label.lower() for n in seen
-        )
+        goes = f"{one.label[:1].lower()}{one.label[1:]} goes"
+        if both and other is not None:
+            goes = f"{one.label[:1].lower()}{one.label[1:]} and {surfaces[other].label.lower()} go"
         does = what_it_does(one, value, single=len(seen) == 1)
-        goes = f"{labels[:1].lower()}{labels[1:]} {'go' if both else 'goes'} to {side_percent(one, value)}"
-        text = f"Without the link {goes}: {does}."
+        text = f"Without the link {goes} to {side_percent(one, value)}: {does}."
         yield Finding("S6", "fault", f"leads[{i}].failsafe", text, seen=seen)
 
 

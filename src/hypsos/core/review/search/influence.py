@@ -156,7 +156,7 @@ def _axis_bent(axis: Axis, moved: set[str]) -> tuple[bool, set[str]]:
     """Whether a moved value acts twice on an axis (as rate and expo, or there and in the curve),
     and all that act on it."""
     settings = [s for s in axis.settings if s is not None]
-    named = {name for s in settings for name in (s.rate_from, s.expo_from)}
+    named = {s.rate_from for s in settings} | {s.expo_from for s in settings}
     curve = {axis.curve.live_from} if axis.curve is not None else set()
     in_both = bool(named & curve & moved)
     twice_in_one = any(s.rate_from == s.expo_from and s.rate_from in moved for s in settings)
@@ -187,9 +187,11 @@ def knobs_of(model: Model, line: MixLine, seen: frozenset[str] = frozenset()) ->
 
 def _shared_controls(model: Model, names: set[str]) -> frozenset[str]:
     """The controls that move these shared values."""
-    return frozenset(
-        control for x in model.program.tunables if x.name in names for _, control in x.reads()
-    )
+    controls: set[str] = set()
+    for value in model.program.tunables:
+        if value.name in names:
+            controls.update(control for _, control in value.reads())
+    return frozenset(controls)
 
 
 def _behind(model: Model, name: str, seen: frozenset[str]) -> frozenset[str]:

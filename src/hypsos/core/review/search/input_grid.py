@@ -270,7 +270,9 @@ def _adjusters(model: Model) -> list[Adjuster]:
 def _levels(model: Model) -> dict[str, set[Cut]]:
     """Control -> the cuts between what conditions tell apart, each the last value below it and the
     first above it."""
-    gates = {x.name: signal for x in model.program.gates() for signal in x.signals()}
+    gates: dict[str, str] = {}
+    for gate in model.program.gates():
+        (gates[gate.name],) = gate.signals()  # a gate reads one signal
     out: dict[str, set[Cut]] = {}
 
     def add(name: str, *cuts: Cut) -> None:
@@ -342,7 +344,10 @@ def _before(line: MixLine, points: set[float]) -> set[float]:
     response = response_curve(line.response)
     shape = GRID if response is None else np.asarray(response.of(GRID, {}))
     given = shape * line.gain / 100.0
-    return {x for point in points for x in _crossed(GRID, given, point)}
+    stands: set[float] = set()
+    for point in points:
+        stands.update(_crossed(GRID, given, point))
+    return stands
 
 
 def _crossed(x: Array, y: Array, level: float) -> Iterator[float]:

@@ -4,6 +4,7 @@ and after it."""
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
@@ -85,7 +86,7 @@ class MotionLooks:
     ) -> list[list[tuple[Stands, Stands]]]:
         """Where every lead's part stands before an act, and in so many frames after it: for each
         act, and for each of the ``hands`` that are held besides. All in one run."""
-        pairs = [(act, held) for act in acts for held in hands]
+        pairs = list(itertools.product(acts, hands))
         cases = np.concatenate([act.cases for act, _ in pairs]) if pairs else np.zeros(0, np.intp)
         if not len(cases):
             return [[({}, {}) for _ in hands] for _ in acts]
@@ -108,7 +109,9 @@ class MotionLooks:
     ) -> tuple[dict[str, Array], dict[str, Array]]:
         """Where every control stands before and after each act, case by case."""
         at = {n: v.copy() for n, v in self.reachable.hands_at(cases).items()}
-        names = {n for _, held in pairs for n in held} | {act.control for act, _ in pairs}
+        names: set[str] = set()
+        for act, held in pairs:
+            names |= {act.control, *held}
         for name in names - at.keys():
             at[name] = np.full(len(cases), sampler.plan.rest.get(name, 0.0))
         then = {n: v.copy() for n, v in at.items()}

@@ -278,9 +278,14 @@ class StateSearch:
         """What some acts of the hands lead to, judged."""
         on = self.nodes.memory[nodes] != OFF
         # the frames without power need no engine: told apart, so that they are not computed
-        parts = [(k, here[f], to[f]) for k, here, to in acts for f in (~on[here], on[here])]
-        here, to = (np.concatenate([x[i] for x in parts]) for i in (1, 2))
-        knobs = np.repeat([k for k, _, _ in parts], [len(x) for _, x, _ in parts])
+        parts = []
+        for knob, rows, goes_to in acts:
+            powered = on[rows]
+            parts.append((knob, rows[~powered], goes_to[~powered]))
+            parts.append((knob, rows[powered], goes_to[powered]))
+        here = np.concatenate([rows for _, rows, _ in parts])
+        to = np.concatenate([goes_to for _, _, goes_to in parts])
+        knobs = np.repeat([knob for knob, _, _ in parts], [len(rows) for _, rows, _ in parts])
         source = nodes[here]
         memory, power = self.nodes.memory[source], on[here]
         if not self._computed(memory[power], to[power]):
@@ -433,11 +438,12 @@ def _forgotten(model: Model) -> dict[str, float]:
     """What the receiver heard last, where the failsafe does not hold it: taken for idle. A motor
     that comes back with the link is then seen to come back from where the failsafe leaves it."""
     motors = {m.name for m in model.airframe.motors}
-    held = [x for x in model.leads if x.failsafe is None or x.failsafe.action != "hold"]
-    return {
-        f"held.{x.name}": idle_percent(x, model.transmitter) if x.target in motors else 0.0
-        for x in held
-    }
+    heard = {}
+    for lead in model.leads:
+        if lead.failsafe is None or lead.failsafe.action != "hold":
+            idle = idle_percent(lead, model.transmitter) if lead.target in motors else 0.0
+            heard[f"held.{lead.name}"] = idle
+    return heard
 
 
 def _together(

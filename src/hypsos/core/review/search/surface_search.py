@@ -4,6 +4,7 @@ nothing, answer alike."""
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any
@@ -88,12 +89,9 @@ class SurfaceSearch:
         key = tuple(parts) if self.large else tuple(self.leads)
         held = self._known.get(key)
         if held is None or not (key in self._decided or held.follows(self.model, key)):
-            same = self._alike(key)
-            held = (
-                same
-                if same is not None
-                else ReachableCases(self.model, key, self._most, self._stopped)
-            )
+            held = self._alike(key)
+            if held is None:
+                held = ReachableCases(self.model, key, self._most, self._stopped)
             self._known[key] = held
         self._decided.add(key)
         self.reachable, self.complete = held, held.complete
@@ -218,11 +216,9 @@ class SurfaceSearch:
             told_by_mode = modes and name in decided and name not in hands
             if away and name not in sampler.model_slice.free and not told_by_mode:
                 said.append(caption(self.model, FindingMove(0.0, name, value)))
-        return (
-            f"with {', '.join(said)}".replace("with in ", "in ", 1)
-            if said
-            else "with everything at rest"
-        )
+        if not said:
+            return "with everything at rest"
+        return f"with {', '.join(said)}".replace("with in ", "in ", 1)
 
     def finding(
         self,
@@ -289,7 +285,8 @@ class SurfaceSearch:
         if not self.large:
             return [tuple(self.leads)]
         pairs = self.pairs()
-        return [*pairs, *((n,) for n in self.leads if all(n not in p for p in pairs))]
+        paired = set(itertools.chain.from_iterable(pairs))
+        return [*pairs, *((name,) for name in self.leads if name not in paired)]
 
     def pairs(self) -> list[tuple[str, str]]:
         """Surfaces that are each other's likes on both sides."""

@@ -17,7 +17,10 @@ def orders(keys: list[str], before: Mapping[str, tuple[str, ...]]) -> Iterator[t
     """The sets of delays that may end now: without those in which one that began no earlier and is
     no shorter ends first."""
     for found in _sets(keys):
-        if not any(b in keys and b not in found for a in found for b in before.get(a, ())):
+        ends_first: set[str] = set()
+        for ending in found:
+            ends_first.update(before.get(ending, ()))
+        if ends_first.intersection(keys) <= set(found):
             yield found
 
 

@@ -28,14 +28,14 @@ class Template(NamedTuple):
         away = made.transmitter.changed({"first_end": "away"})
         made = made.changed({"transmitter": away})
         motors = {m.name for m in made.airframe.motors}
-        leads = tuple(
-            x.changed({"waits_for_idle": True}) if x.target in motors else x for x in made.leads
-        )
-        # as nearly every controller does; the page asks for it
-        made = made.changed({"leads": leads})
-        return with_proposed(
-            made, *(step for step, part in SLICES.items() if part(made) is not None)
-        )
+        leads = []
+        for lead in made.leads:
+            if lead.target in motors:  # as nearly every controller does; the page asks for it
+                lead = lead.changed({"waits_for_idle": True})
+            leads.append(lead)
+        made = made.changed({"leads": tuple(leads)})
+        proposed = [step for step, part in SLICES.items() if part(made) is not None]
+        return with_proposed(made, *proposed)
 
 
 TEMPLATES: dict[str, Template] = {

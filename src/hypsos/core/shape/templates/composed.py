@@ -47,21 +47,16 @@ def elevon_wing(name: str) -> Model:
     pod = body.fuselage.changed({"length_mm": 520.0, "width_mm": 70.0, "height_mm": 72.0})
     body = with_wing(body.changed({"panels": (wing,), "fuselage": pod}), "elevons")
     body = with_tail(body, "none", rudders=2)
-    fins = [
-        p.changed(
-            {
-                "x_mm": 400.0,
-                "y_mm": 735.0,
-                "z_mm": 18.0,
-                "span_mm": 150.0,
-                "root_chord_mm": 170.0,
-                "tip_chord_mm": 105.0,
-                "sweep_mm": 60.0,
-            }
-        )
-        for p in body.panels
-        if p.name == "fin"
-    ]
+    at_the_tips = {
+        "x_mm": 400.0,
+        "y_mm": 735.0,
+        "z_mm": 18.0,
+        "span_mm": 150.0,
+        "root_chord_mm": 170.0,
+        "tip_chord_mm": 105.0,
+        "sweep_mm": 60.0,
+    }
+    fins = [panel.changed(at_the_tips) for panel in body.panels if panel.name == "fin"]
     surfaces = tuple(s for s in body.surfaces if s.role != "rudder")
     body = body.changed({"panels": (body.panels[0], *fins), "surfaces": surfaces})
     return usual(name, _called(body, "Elevon wing"), ports=6)
@@ -96,22 +91,23 @@ def biplane(name: str) -> Model:
     model = usual(
         name, _called(with_device(_aerobatic(body), "tail wheel", True), "Biplane"), ports=9
     )
-    recipes = tuple(
-        r.changed({"differential": 10.0}) if r.kind == "ailerons" else r
-        for r in model.program.recipes
-    )
-    return model.changed({"program": model.program.changed({"recipes": recipes})})
+    recipes = []
+    for recipe in model.program.recipes:
+        if recipe.kind == "ailerons":
+            recipe = recipe.changed({"differential": 10.0})
+        recipes.append(recipe)
+    return model.changed({"program": model.program.changed({"recipes": tuple(recipes)})})
 
 
 def _aerobatic(body: Airframe) -> Airframe:
     """The same with the throws of an aerobatic aeroplane."""
     throws = {"aileron": 25.0, "elevator": 25.0, "rudder": 30.0}
-    surfaces = (
-        s.changed({"throw_up_deg": throws[s.role], "throw_down_deg": throws[s.role]})
-        if s.role in throws
-        else s
-        for s in body.surfaces
-    )
+    surfaces = []
+    for surface in body.surfaces:
+        if surface.role in throws:
+            deg = throws[surface.role]
+            surface = surface.changed({"throw_up_deg": deg, "throw_down_deg": deg})
+        surfaces.append(surface)
     return body.changed({"surfaces": tuple(surfaces)})
 
 
