@@ -81,6 +81,7 @@ class VoicePlan:
             (f"timer:{x.name}", x, f"program.timers[{i}]")
             for i, x in enumerate(model.program.timers)
         ]
+        # two captions may be asked by the same condition: the second is told apart by its number
         seen: Counter[str] = Counter()
         self._keys = []
         for said in (
@@ -120,9 +121,11 @@ class VoicePlan:
         for i, x in enumerate(self.announcements):
             holds, key = self._whens[i](world), self._keys[i]
             if self._of_rest[i] and x.moment != "ends":
+                # *cut* and *locked* are said once the motors are really at idle
                 holds = holds & idle
             if x.moment == "while":
                 starts = spell(holds, world.t_s, x.every_s, memory, key)
+                # it will be said again although no hand moves, so time has to go on
                 memory.ticking |= bool(world.backend.end(holds))
             else:
                 starts = rising(
@@ -144,6 +147,7 @@ class VoicePlan:
         first = len(self.announcements)
         for i, (key, x, path) in enumerate(self.timers):
             if world.backend.single:
+                # a count that jumps (a reset, a restart) calls nothing; only one frame more does
                 now: int = world.counts[key]  # type: ignore[assignment]
                 if now == memory.before.get(f"{key}.said", now) + 1:
                     for caption, rank in self._calls_at(x, self._calls[i], now):
@@ -162,9 +166,12 @@ class VoicePlan:
         """Frames counted -> what is said there: the chosen moments and the last seconds."""
         calls: dict[int, tuple[str, str]] = {}
         for moment in x.moments:
+            # a moment is known by how many frames were counted, whichever way the timer shows
+            # them
             calls[self._frames(x.elapsed(moment))] = _call(x, moment)
         for left in range(x.last_s, 0, -1) if x.span_s else ():
             if left < x.span_s:
+                # the last seconds are said over a moment that falls on one of them
                 calls[self._frames(x.span_s - left)] = (last_words(left), "state")
         return {n: call for n, call in calls.items() if n > 0}
 
@@ -174,6 +181,7 @@ class VoicePlan:
         if n in calls:
             yield calls[n]
         elif x.every_s:
+            # how many whole spans the reading has passed, now and a frame ago
             passed, before = (x.reading(k * self.frame_s) / x.every_s for k in (n, n - 1))
             if x.counts == "up" and math.floor(passed + 1e-6) > math.floor(before + 1e-6):
                 yield _call(x, x.every_s * math.floor(passed + 1e-6))
@@ -198,9 +206,12 @@ class VoicePlan:
         waiting, free_s, number = memory.before.get("voice", ((), -math.inf, 0))
         heap, out, at, next_ = list(waiting), [], 0, 0
         while heap or next_ < len(due):
+            # the next moment at which anything can happen: the voice is free, or something comes
+            # due
             at = max(at, int(np.searchsorted(t, free_s - EPS)) if heap else due[next_].frame)
             if at >= len(t):
                 break
+            # all that is due by now waits together, so that the most urgent goes first
             while next_ < len(due) and due[next_].frame <= at:
                 number = _put(heap, due[next_], number)
                 next_ += 1
@@ -208,9 +219,11 @@ class VoicePlan:
                 rank, _, caption, path = heappop(heap)
                 out.append(Spoken(at, caption, RANKS[rank], path))
                 free_s = float(t[at]) + seconds_of(caption)
+        # what comes due after the voice was last free waits for the next run
         for late in due[next_:]:
             number = _put(heap, late, number)
         memory.after["voice"] = (tuple(heap), free_s, number)
+        # the voice is still busy: time goes on without a hand
         memory.ticking |= bool(heap) or free_s > t[-1]
         return tuple(out)
 

@@ -57,6 +57,7 @@ class AxisPlan:
             if trim is None:
                 continue
             lever = signals[f"{step.axis.command}_trim"]
+            # the lever is only a control then; it trims nothing
             if trim.scope == "lever":
                 continue
             if trim.scope == "common":
@@ -64,6 +65,7 @@ class AxisPlan:
                     self._modes, backend.clip(lever, -trim.range, trim.range)
                 )
             else:
+                # where the lever stood at power-up: what it moves counts from there
                 start = rest[f"{step.axis.command}_trim"]
                 out[step.axis.command] = _by_mode(
                     backend, step, trim, lever, start, modes, self._modes, memory
@@ -89,6 +91,7 @@ class AxisPlan:
         for step in self._steps:
             axis = step.axis
             value = shaped(
+                # the command's own sense: pitch is up where the stick comes back
                 step.sense * signals[axis.control],
                 step.curve,
                 _feel(backend, step, positions, shared, flag),
@@ -104,10 +107,12 @@ class AxisPlan:
 
     def _trim(self, backend: Backend, by_mode: dict[str, Signal], mode: Place) -> Signal:
         """The trim of the mode flown over time, or of one mode."""
+        # one mode for the whole run, as a fade looks at it
         if isinstance(mode, int):
             return by_mode[self._modes[mode]]
         value = by_mode[self._modes[0]]
         for i, name in enumerate(self._modes[1:], 1):
+            # modes that share one trim share one array, so most of this is skipped
             if by_mode[name] is not value:
                 value = backend.where(mode == i, by_mode[name], value)
         return value
@@ -150,15 +155,18 @@ def _by_mode(
     key = f"trim.{step.axis.command}"
     last, moved = memory.before.get(key, (start, {}))
     before = start if memory.first else last
+    # by how much the lever moves from frame to frame
     change = backend.change(lever, before)
     out: dict[str, Signal] = {}
     kept: dict[str, Signal] = {}
     for i, name in enumerate(names):
+        # what is moved while a mode is flown is that mode's
         way = backend.cumulate(backend.where(modes == i, change, 0.0), moved.get(name, 0.0))
         own, reach = step.trims.get(name), trim.range
         if trim.scope == "offset":
             value = start + backend.clip((own or 0.0) + way, -reach, reach)
         else:
+            # the first move in a mode without a trim of its own sets out from the common one
             value = (start if own is None else own) + way
         out[name], kept[name] = backend.clip(value, -reach, reach), backend.end(way)
     memory.after[key] = (backend.end(lever), kept)
@@ -205,6 +213,7 @@ def without_trims(
     after = {}
     for key, value in memory.after.items():
         if key.startswith("trim.") and key[5:] not in kept:
+            # a trim that an edit has set stands as the document says, in every mode
             if clicked is None or key[5:] != clicked[0]:
                 continue
             lever, moved = value
@@ -227,6 +236,8 @@ def _feel(
     for i, setting in step.named:
         here: Flag = place == i
         if setting.from_when is not None:
+            # the shared value counts only while its condition holds; else the setting's own
+            # figure
             here = here & flag(setting.from_when)
         if setting.rate_from is not None:
             rate = backend.clip(shared[setting.rate_from], *RATE_BOUNDS)

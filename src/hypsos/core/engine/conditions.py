@@ -44,6 +44,7 @@ class LogicPlan:
         self.shown = [n for n in self.nodes if ":" not in n and n not in self._giving]
         """The members that have a flag of their own."""
         self._work: dict[str, Work] = {name: self._compiled(name) for name in self.nodes}
+        # members in three parts, by what they wait for: nothing, the guard, the sums
         at_the_end = [g for g in order.groups if g[0] in order.last]
         before_it = [g for g in order.groups if g[0] not in order.last]
         self.early_groups = [g for g in before_it if g[0] not in order.late]
@@ -60,6 +61,7 @@ class LogicPlan:
         """The evaluation of each group, in their order."""
         out: list[Work] = []
         for members in groups:
+            # a member that reads itself is a circle of one
             alone = len(members) == 1 and members[0] not in self.deps[members[0]]
             out.append(self._work[members[0]] if alone else partial(self._frame_by_frame, members))
         return out
@@ -116,16 +118,20 @@ class LogicPlan:
         outside = world.only(self._read_by(members))
         pending = ticking = False
         frames: list[ConditionWorld] = []
+        # the circle is closed over time: each frame has to know what the latches showed in the
+        # one before
         for i in range(world.shape[-1]):
             frame = (outside if world.backend.single else outside.frame(i)).copied()
             piece = Memory(before=state, backend=frame.backend, instant=memory.instant)
             self._one_frame(members, shown, frame, piece)
             frames.append(frame)
+            # what this frame remembers is what the next one finds
             state = state | piece.after
             shown = {m: frame.backend.end(frame.flags[m]) for m in latches}
             pending, ticking = piece.pending, piece.ticking  # what holds in the last frame counts
         memory.pending |= pending
         memory.ticking |= ticking
+        # only what these members remember goes back: the rest of the state is written by others
         mine = {f"?{m}" for m in members} | {m for m in members if m.startswith("timer:")}
         memory.after |= {k: v for k, v in state.items() if k.split(".")[0] in mine}
         memory.after |= {f"?{m}.shown": v for m, v in shown.items()}
@@ -188,6 +194,7 @@ def _mode(name: str, node: FlightMode, before: str) -> Work:
     def work(world: ConditionWorld, _memory: Memory) -> None:
         free: Flag = world.backend.full(world.shape, True)
         if before:
+            # free here: the mode before was free and did not hold
             free = world.backend.not_(world.flags[before]) & world.flags[free_before]
         world.flags[free_here] = free
         world.flags[name] = free if when is None else free & when(world)
@@ -201,6 +208,8 @@ def _timer(name: str, node: Timer, frame_s: float) -> Work:
     def work(world: ConditionWorld, memory: Memory) -> None:
         anew = None if reset is None else reset(world)
         kept = memory.before.get(KEPT, {}).get(node.name, 0)
+        # it counts frames, not seconds: so it is the same whether time comes in one piece or
+        # frame by frame
         n = world.counts[name] = counted(when(world), anew, memory, name, kept, node.reset or "")
         world.flags[name] = (n * frame_s >= node.span_s - EPS) & (node.span_s > 0)
 

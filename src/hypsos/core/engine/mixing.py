@@ -17,7 +17,7 @@ from hypsos.core.conditions.world import ConditionWorld
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import PlacedLine, all_lines, line_order
 from hypsos.core.engine.modes import ModeTrack
-from hypsos.core.engine.result import Contribution
+from hypsos.core.engine.result import Contribution, Kind
 from hypsos.core.engine.shaping import Shape, response_curve
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.curves import Curve
@@ -148,6 +148,8 @@ class MixPlan:
     def _late(self) -> tuple[str, ...]:
         late: set[str] = set()
         for target, steps in self.targets.items():
+            # the targets stand in the order in which they are summed, so what reads a late one
+            # is met after it
             slowed = target in self.motors and any(s.slow for s in steps)
             if slowed or any(s.line.signals() & late for s in steps):
                 late.add(target)
@@ -160,6 +162,7 @@ class MixPlan:
         for target, steps in self.targets.items():
             for step in steps:
                 asks = asked(step.line.when) if step.line.when is not None else None
+                # it asks for something that is known only after the guard has spoken
                 if asks is not None and (asks.realm in ("guard", "timer") or asks.key in later):
                     found.add(target)
                 if step.line.signals() & (found | set(later)):
@@ -179,6 +182,7 @@ class MixPlan:
     def begin(self, world: ConditionWorld) -> None:
         """Sums that nothing feeds: 0."""
         if self.unfed:
+            # in the shape of all signals, whatever backend it is
             zero = world.signals["full"] * 0.0
             world.signals.update(dict.fromkeys(self.unfed, zero))
 
@@ -196,10 +200,9 @@ class MixPlan:
             # while modes fade, each of them sums the frames of the fade by itself, and the sums
             # are blended: a response that bends would make something else of blended sources
             if frames is not None:
-                cut = {
-                    key: (backend.cut(full, frames), backend.cut(value, frames))
-                    for key, (full, value) in slowed.items()
-                }
+                cut = {}
+                for key, (full, value) in slowed.items():
+                    cut[key] = (backend.cut(full, frames), backend.cut(value, frames))
                 faded = [self._sum(target, view, cut, backend, wanted) for view in given.fades]
                 total = given.blend(total, (x for x, _ in faded))
                 for i, part in enumerate(parts):
@@ -208,20 +211,17 @@ class MixPlan:
                 # lines further on read, in each mode's view, what that mode alone makes of this
                 # sum
                 for view, (mine, _) in zip(given.fades, faded, strict=True):
-                    view.signals[target] = mine + (
-                        presets.values[view.mode] if presets is not None else 0.0
-                    )
+                    view.signals[target] = mine + _preset_of(presets, view)
             if presets is not None:
                 preset = given.track.blend(backend, presets)
                 total = total + preset
                 parts.append(Contribution("Mode preset", "preset", preset, "program.modes"))
             if wanted:
-                # a slow that has arrived and a preset of 0 explain nothing
-                why[target] += [
-                    p
-                    for p in parts
-                    if p.kind not in ("slow", "preset") or not backend.never(p.amount != 0)
-                ]
+                for part in parts:
+                    # a slow that has arrived and a preset of 0 explain nothing
+                    told = part.kind not in ("slow", "preset")
+                    if told or not backend.never(part.amount != 0):
+                        why[target].append(part)
             world.signals[target] = total
 
     def asked(self, given: MixInput) -> dict[str, Signal]:
@@ -229,6 +229,7 @@ class MixPlan:
         end, with those on their way where they are now, and with the slows of its own lines at
         idle, from where they begin, whichever is most. Needs the early sums."""
         world, backend = given.world, given.world.backend
+        # these sums are there already: the guard does not change them
         now = {t: world.signals[t] for t in self.motors if t not in self.late}
         if self.late:
             # a slow of a motor's own line is held at idle until the guard arms it and sets out
@@ -263,6 +264,7 @@ class MixPlan:
         """The sums of these targets with every slow of their own lines at its end, those of motors
         (``held``) at idle; without ``fades`` as the mode entered makes them."""
         backend = given.world.backend
+        # copies: what is asked here is never sent, and must not be read by what is
         own, *views = (replace(v, signals=dict(v.signals), made={}) for v in (main, *fades))
         for target in targets:
             slowed, cut = self._slows_ended(given, own, views, target, held)
@@ -272,9 +274,7 @@ class MixPlan:
                 parts = [self._sum(target, v, cut, backend, False)[0] for v in views]
                 total = given.blend(total, parts)
                 for view, part in zip(views, parts, strict=True):
-                    view.signals[target] = part + (
-                        presets.values[view.mode] if presets is not None else 0.0
-                    )
+                    view.signals[target] = part + _preset_of(presets, view)
             if presets is not None and views:
                 total = total + given.track.blend(backend, presets)
             elif presets is not None:
@@ -297,6 +297,7 @@ class MixPlan:
             fading = frames is not None and bool(views)
             if fading:
                 x = given.blend(x, (_shape(step, v, step.plain, backend) for v in views))
+            # held at idle, the slow begins from nothing
             if held and target in self.motors:
                 x = x * 0.0
             if frames is not None and fading:
@@ -325,10 +326,10 @@ class MixPlan:
                     full, line.in_s, line.out_s, given.frame_s, given.memory, step.key, stopped
                 )
                 out[step.key] = (full, value)
+                # "+ full * 0.0" gives both the same shape
+                arrived = backend.never(backend.differs(value + full * 0.0, full))
                 # while the guard stops them, motors are held: nothing of theirs is on its way
-                if not backend.never(
-                    backend.differs(value + full * 0.0, full)
-                ) and not backend.always(stopped):
+                if not arrived and not backend.always(stopped):
                     given.moving.add(target)
         return out
 
@@ -347,6 +348,7 @@ class MixPlan:
         """
         steps = self.targets[target]
         curve = self._turned.get(target)
+        # percent first; what is by angle is added when its degrees have become percent
         total, parts = self._lines(steps, view, slowed, backend, wanted, False)
         if curve is not None:
             angle, turning = self._lines(steps, view, slowed, backend, wanted, True)
@@ -373,6 +375,7 @@ class MixPlan:
         total: Signal = 0.0 if steps else view.signals["full"] * 0.0
         parts: list[Contribution] = []
         for step in steps:
+            # a line that adds belongs to one of the two sums
             if step.line.by_angle != turned and step.line.combine == "add":
                 continue
             line = step.line
@@ -388,28 +391,19 @@ class MixPlan:
                 continue
             active: Flag = True if line.when is None else view.flag(line.when)
             if line.combine == "scale":
+                # what it takes away or adds, so that it can be told as a contribution of its own
                 value = backend.where(active, total * (value / 100.0 - 1.0), 0.0)
                 parts.append(Contribution(line.name, "mix", value, step.path))
-            # it replaces, and gives to the other of the two sums: of this one nothing is left
-            elif line.by_angle != turned:
-                parts = [
-                    Contribution(p.label, p.kind, backend.where(active, 0.0, p.amount), p.path)
-                    for p in parts
-                ]
-                total, value = backend.where(active, 0.0, total), 0.0
-            else:
-                parts = [
-                    Contribution(p.label, p.kind, backend.where(active, 0.0, p.amount), p.path)
-                    for p in parts
-                ]
-                total, value = backend.where(active, 0.0, total), backend.where(active, value, 0.0)
-                parts += self._parts(
-                    step,
-                    view,
-                    None if full is None else backend.where(active, full, 0.0),
-                    value,
-                    backend,
-                )
+            else:  # it replaces: of what came before it nothing is left while it acts
+                parts = [p._replace(amount=backend.where(active, 0.0, p.amount)) for p in parts]
+                total = backend.where(active, 0.0, total)
+                if line.by_angle == turned:
+                    value = backend.where(active, value, 0.0)
+                    if full is not None:
+                        full = backend.where(active, full, 0.0)
+                    parts += self._parts(step, view, full, value, backend)
+                else:  # what it gives goes into the other of the two sums
+                    value = 0.0
             total = total + value
         return total, parts
 
@@ -429,16 +423,12 @@ class MixPlan:
                 Contribution(f"{line.source.capitalize()} trim", "trim", whole - stick, trim_path)
             )
         else:
-            parts.append(Contribution(line.name, "stick" if step.from_axis else "mix", whole, path))
+            kind: Kind = "stick" if step.from_axis else "mix"
+            parts.append(Contribution(line.name, kind, whole, path))
         if full is not None:
-            parts.append(
-                Contribution(
-                    f"{line.name} still on its way",
-                    "slow",
-                    value - full,
-                    path.rsplit(".", 1)[0] + ".in_s",
-                )
-            )
+            held_back = f"{line.name} still on its way"
+            seconds = f"{path.rsplit('.', 1)[0]}.in_s"
+            parts.append(Contribution(held_back, "slow", value - full, seconds))
         return parts
 
 
@@ -464,9 +454,15 @@ def _as_percent(
     as one of its own."""
     if not parts:
         return []
+    # where the degrees are nothing there is nothing to share out
     there = backend.abs(angle) > 1e-9
     share = backend.where(there, value / backend.where(there, angle, 1.0), 0.0)
     return [p._replace(amount=p.amount * share) for p in parts]
+
+
+def _preset_of(presets: Table | None, view: View) -> float:
+    """What the mode of a view presets for a target."""
+    return 0.0 if presets is None else presets.values[view.mode]
 
 
 def _preset_tables(model: Model) -> dict[str, Table]:
@@ -488,7 +484,10 @@ def _step(
     motor: bool,
 ) -> LineStep:
     line = placed.line
+    # thrust goes from -100 (idle) up; a motor gets what is above idle
     above = motor and line.source == "thrust"
+    # two lines that do the same to the same source are computed once; their names and targets do
+    # not matter
     alike = (
         line.source,
         line.with_trim,
@@ -502,6 +501,7 @@ def _step(
         above,
     )
     named = f"line.{line.target}.{line.source}.{placed.origin}.{line.name}"
+    # by names and not by places: a slow goes on through an edit of another line
     keys[named] += 1
     return LineStep(
         line=line,
@@ -549,6 +549,7 @@ def _shape(step: LineStep, view: View, plain: bool, backend: Backend) -> Signal:
     line = step.line
     source = (view.untrimmed if plain else view.signals)[line.source]
     active = None if line.when is None else view.flag(line.when)
+    # nowhere on: the response need not be looked up
     if active is not None and backend.never(active):
         return source * 0.0
     value: Signal = source if step.curve is None else step.curve.of(source, view.shared)

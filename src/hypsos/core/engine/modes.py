@@ -45,6 +45,7 @@ def mode_index(modes: tuple[FlightMode, ...], world: ConditionWorld) -> Place:
     """The place of the mode flown in the list; 0 without modes."""
     backend = world.backend
     index = backend.full(world.shape, 0)
+    # at most one of these flags is up, so the order in which they are looked at does not matter
     for i, m in enumerate(modes[1:], 1):
         index = backend.where(world.flags[f"mode:{m.name}"], i, index)
     return index
@@ -75,6 +76,7 @@ class _Fade:
         gone."""
         if names == self.names:
             return self
+        # an edit may have renamed, added or taken out modes in the middle of a fade
         flown = {self.names[int(i)] for i in self.mode}
         if not flown <= set(names):
             return None
@@ -95,6 +97,7 @@ class _Fade:
     def at(self, index: Places, t: Array, fade_s: Array) -> _Fade:
         """The fade later on: rows (R,) in the modes ``index`` since the last look, at the time
         ``t``."""
+        # where another mode was entered, the fade begins anew from the shares of this moment
         entered = index != self.mode
         start = np.where(entered[:, None], self.now, self.start) if entered.any() else self.start
         since = np.where(entered, t, self.since)
@@ -108,6 +111,7 @@ def _weights(start: Array, index: Places, since: Array, t: Array, fade_s: Array)
     """The shares of all modes on the straight line from ``start`` to the mode entered; shapes (...,
     M)."""
     length = fade_s[index]
+    # a mode without a fade is entered at once; its length of 0 is not divided by in the end
     with np.errstate(divide="ignore", invalid="ignore"):
         share = np.where(length > 0, np.clip((t - since) / length, 0.0, 1.0), 1.0)
     return np.asarray(start + (np.eye(len(fade_s))[index] - start) * share[..., None])
@@ -126,11 +130,13 @@ def _faded(
     if world.backend.single and last is not None and last.settled and int(last.mode[0]) == index:
         memory.after["fade"] = last
         return ModeTrack(index)
+    # from here on: rows of situations, frames along time
     flat = np.asarray(index).reshape(-1, world.shape[-1])
     last = _fade_before(last, flat, names, memory.instant)
     memory.after["fade"] = last
     if memory.instant:
         return ModeTrack(index)
+    # a frame counts where any situation changes its mode in it
     changed = (np.diff(flat, axis=1, prepend=last.mode[:, None]) != 0).any(axis=0)
     if last.settled and not changed.any():
         return ModeTrack(index)
@@ -140,6 +146,7 @@ def _faded(
         flat, t, fade_s, last, np.flatnonzero(changed)
     )
     memory.after["fade"] = fade
+    # the run ends in the middle of a fade: whoever asks knows that it is not over
     memory.pending |= not fade.settled
     return ModeTrack(index, places, _shares(weights, world)) if places.size else ModeTrack(index)
 
@@ -184,14 +191,17 @@ def _by_piece(
 ) -> tuple[NDArray[np.intp], Array, _Fade]:
     """One row, from one change of mode to the next: the frames that fade, their weights (F, 1, M),
     the fade at the end."""
+    # between two changes one fade runs, so its weights are one formula over the piece
     edges = sorted({0, *changes.tolist(), flat.shape[1]})
     places, weights = [], []
     for a, b in pairwise(edges):
         begun = fade.at(flat[:, a], t[a : a + 1], fade_s)
+        # only as far as the fade lasts; behind it nothing has to be blended
         until = min(
             b, int(np.searchsorted(t, begun.since[0] + fade_s[begun.mode[0]], side="right"))
         )
         piece = _weights(begun.start, begun.mode, begun.since, t[a:until], fade_s)
+        # the last frames of a fade may have arrived already
         going = piece[:, begun.mode[0]] < 1
         places.append(a + np.flatnonzero(going))
         weights.append(piece[going][:, None, :])
@@ -253,6 +263,7 @@ class TunablePlan:
         """Of each adjuster 1 in the modes in which it acts, 0 in the others."""
         for x in self.tunables:
             if x.adjuster is not None:
+                # an adjuster that names no modes acts in all of them
                 acts_in = x.adjuster.modes or names
                 self._listed[x.name] = Table([float(n in acts_in) for n in names])
 
@@ -292,6 +303,7 @@ class TunablePlan:
                 always,
             )
         assert adjuster.control is not None
+        # a trim lever goes over its own range; here it counts as a whole slider
         signal = world.signals[adjuster.control] * (
             100.0 / self._trim_range.get(adjuster.control, 100.0)
         )
@@ -302,8 +314,12 @@ class TunablePlan:
             moved = adjuster.amount * signal / 100.0
         if not adjuster.keep or adjuster.when is None:
             return Adjustment(moved, moved, never)
+        # what it leaves is what it did last while it acted; before it ever acted there is
+        # nothing left
         kept, known = held(moved, active, never, 0.0, memory, key)
         idle = backend.not_(active)
+        # held a second time while it does not act: in a fade a mode that no longer sees it act
+        # must find what was left before, not what it does now
         left = held(kept, idle, never, 0.0, memory, f"{key}.left")[0]
         known_there = held(
             backend.where(known, 1.0, 0.0), idle, never, 0.0, memory, f"{key}.known"
@@ -325,9 +341,11 @@ class TunablePlan:
         step: Signal = backend.full(world.shape, 0.0)
         for way, text, sign in (("up", adjuster.up, 1.0), ("down", adjuster.down, -1.0)):
             if text is not None:
+                # the moment at which it begins to hold is the press
                 pressed = rising(world.flag(text), memory, f"{key}.{way}") & active
                 step = step + backend.where(pressed, sign * adjuster.amount, 0.0)
         stored = backend.take(self._tables[x.name], modes)
+        # without *keep* the steps are forgotten as soon as it does not act
         forgets = backend.full(world.shape, False) if adjuster.keep else backend.not_(active)
         return stepped(step, forgets, x.low - stored, x.high - stored, memory, key)
 
@@ -349,6 +367,7 @@ class TunablePlan:
                 acts = flag(adjuster.when)  # as the mode that looks sees it
                 moved, here = backend.where(acts, moved, way.left), acts | way.anything_left
             if adjuster.modes:
+                # in modes that it does not name it neither sets nor adds
                 here = here & (backend.take(self._listed[x.name], modes) > 0.5)
             stored = backend.where(
                 here, moved if adjuster.kind == "set" else stored + moved, stored

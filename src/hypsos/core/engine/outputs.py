@@ -61,7 +61,9 @@ class Output:
         self.motion = Motion(self.lead, part)
         self._tx = (model.transmitter.centre_us, model.transmitter.us_per_percent)
         self._idle = idle_percent(self.lead, model.transmitter)
+        # percent from the middle down to idle: the half of the pulse that is no power
         self._span = abs(self._idle)
+        # a motor that is not plugged in needs no idle pulse
         self.idle_fits = (
             not self.motor or self.lead.port is None or idle_fits(self.lead, model.transmitter)
         )
@@ -73,6 +75,7 @@ class Output:
         # a preset at or below idle means *off*: the idle pulse itself, wherever it lies
         if self.motor and preset <= IDLE:
             self._fallback = self._idle
+        # what a receiver holds before it has ever heard anything
         self._silent_rest = self._idle if self.motor else self.lead.direction * self.rest
         self._keys = tuple(f"{what}.{self.lead.name}" for what in ("slow", "held", "servo", "left"))
         self._controller_keys = tuple(
@@ -95,17 +98,22 @@ class Output:
         clipped = backend.clip(demand, IDLE if self.motor else -SUM_LIMIT, SUM_LIMIT)
         slowed = clipped
         if lead.slow_up_s or lead.slow_down_s:
+            # a motor that is stopped stops at once, however slow it starts
             off = backend.not_(asked.armed) if self.motor else False
             slowed = slow(
                 clipped, lead.slow_up_s, lead.slow_down_s, frame_s, memory, slow_key, off, IDLE
             )
         curved = bent(slowed, lead, backend)
         moved, centred, stopped = servo_percent(slowed, lead, backend)
+        # the guard speaks last, behind every line, limit and slow: unarmed, the lead sends its
+        # idle and nothing else
         sent = backend.where(asked.armed, stopped, self._idle) if self.motor else stopped
         # the pulse is there at once; the servo follows it in its own time
         got, pulses, acting = self._receive(sent, received, memory, held_key)
         turned = got
         if not self.motor:
+            # a servo without pulses stays where it is; a motor without pulses has no power,
+            # which is seen below
             target = got if pulses is None else self._left(got, pulses, memory, held_key, left_key)
             turned = slow(target, lead.servo_s, lead.servo_s, frame_s, memory, servo_key)
         busy = _still_moves(slowed, clipped, backend) or _still_moves(turned, got, backend)
@@ -160,6 +168,7 @@ class Output:
         """Where the part stands and the pulse in percent and in microseconds; at rest and without a
         pulse where the lead is not plugged in."""
         direction = self.lead.direction
+        # nothing is plugged in: the figures are of the right shape, and at rest
         if self.lead.port is None:
             return got * 0.0 + self.rest, got * 0.0 + direction * self.rest, got * 0.0
         centre_us, slope = self._tx
@@ -185,6 +194,7 @@ class Output:
             return fed
         backend = memory.backend
         heard_key, ready_key = self._controller_keys
+        # an edit says only now that it waits: nobody knows what it has heard
         if not memory.first:
             memory.before.setdefault(ready_key, True)
         # without the flight battery the controller hears nothing, and the second begins anew
@@ -223,9 +233,11 @@ class Output:
         if received.all_arrives:  # the usual case, told apart for speed
             memory.after[key] = (backend.end(sent), True)
             return sent, None, received.silent
+        # the last frame heard, and whether there has been one since the receiver got power
         last, known = held(
             sent, received.connected, backend.not_(power), self._silent_rest, memory, key
         )
+        # before the first frame ever, a receiver sends no pulses
         heard = power & (received.connected | known)
         acting = power & received.silent
         if self._action == "hold":
@@ -261,6 +273,7 @@ class Output:
             ),
         )
         for (label, kind, where), before, after in zip(steps, stages[:-1], stages[1:], strict=True):
+            # what a step changes is what it contributes; what changes nothing is not told
             amount = after - before
             if not backend.never(backend.abs(amount) > 1e-12):
                 parts.append(Contribution(label, kind, amount, where))

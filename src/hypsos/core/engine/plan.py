@@ -51,6 +51,8 @@ class Plan:
         self._voice = VoicePlan(model)
         self._bank = OutputBank(model)
         self._engines = EnginePlan(model)
+        # a motor whose idle pulse cannot be sent is never armed; of several leads each has to
+        # fit
         self._fits = {m.name: True for m in model.airframe.motors}
         for output in self._bank.outputs:
             if output.motor and not output.idle_fits:
@@ -76,8 +78,12 @@ class Plan:
         -------
         Result; its ``memory`` goes on from here.
         """
+        # one frame of one situation is what the bench asks for sixty times a second; it is
+        # reckoned with plain numbers
         single = _single(situation, memory)
         backend = FRAME if single is not None else ARRAYS
+        # what came before goes in, what comes after is written beside it: the caller's memory
+        # stays as it was
         mem = Memory(
             before=dict(memory.after) if memory is not None else {},
             instant=instant,
@@ -85,20 +91,26 @@ class Plan:
         )
         world, *heard = self._world(situation, backend) if single is None else self._frame(*single)
         mem.many = len(world.shape) > 1
+        # 1. what hands and conditions give: the mode, shared values, trims, commands
         given, trims, moved = self._flown(world, mem)
         why_parts: dict[str, list[Contribution]] = {name: [] for name in why}
+        # 2. the sums that do not hang on whether the motors are armed
         self._mixes.run(given, self._mixes.early, why_parts)
         idling = self._engines.idling(world, given.main.untrimmed)
+        # 3. what each motor would be told, and from it whether the guard lets it
         told = self._told(given, idling, trims, moved)
         state = guard_state(
             self.model, world, {n: Told(x, self._fits[n]) for n, x in told.items()}, mem
         )
+        # 4. what goes by the guard's state comes after the guard
         self._finish_sums(given, state, why_parts)
+        # 5. behind the sums: pulses, the receiver, servos and linkages
         reception = self._reception(world, mem, *heard)
         asked = Demands(world.signals, state == ARMED, idling)
         channels = self._bank.run(asked, reception, self.frame_s, mem, why_parts)
         leads = zip(self.model.leads, channels, strict=True)
         outputs = {x.name: (c, c.moving or x.target in given.moving) for x, c in leads}
+        # 6. what is said, at last, for it speaks of all of this
         spoken = self._voice.run(world, self._idle(backend, channels), mem)
         return Figures(
             t_s=situation.t_s,
@@ -123,6 +135,7 @@ class Plan:
         backend = world.backend
         self._logic.run(world, mem)
         modes = self.model.program.modes
+        # without modes there is one, and nothing ever fades
         track = mode_track(modes, world, mem) if modes else ModeTrack(backend.full(world.shape, 0))
         moved = self._tunables.moved(track.index, world, mem)
         shared = self._tunables.values(track.index, world, world.flag, moved)
@@ -132,8 +145,11 @@ class Plan:
         )
         world.signals.update(commands)
         self._mixes.begin(world)
+        # while nothing fades, the mode entered sees what all see
         main = entered = View(world.signals, untrimmed, shared, world.flag)
         if track.frames is not None:
+            # in a fade the commands of the whole become a blend below; the mode entered keeps
+            # its own
             entered = View(dict(world.signals), dict(untrimmed), shared, world.flag)
         given = MixInput(world, track, mem, self.frame_s, main, entered)
         if track.frames is not None:
@@ -148,11 +164,14 @@ class Plan:
         world = given.world
         told = self._mixes.asked(given)
         if self._run_out.choices and not given.memory.instant:
+            # a delay or a slow signal may still raise a motor after the hands are still: the
+            # guard asks for the most of what is still to come
             pending = self._run_out.pending(world)
             if not world.backend.never(pending):
                 later = self._told_later(told, given, trims, moved)
                 told = {t: world.backend.where(pending, later[t], x) for t, x in told.items()}
         for name, idle in idling.items():
+            # the idle trim raises an engine, and is no power that somebody asks for
             told[name] = told[name] - world.backend.maximum(idle.trim, 0.0)
         return told
 
@@ -160,9 +179,11 @@ class Plan:
         self, given: MixInput, state: Place, why_parts: dict[str, list[Contribution]]
     ) -> None:
         """The sums that go by the guard's state, and what is known only after them."""
+        # lines may say what they give while the motors are stopped
         given.stopped = state != ARMED
         self._mixes.run(given, self._mixes.late, why_parts)
         self._logic.run_late(given.world, state, given.memory)
+        # gates that go by the guard, too, are seen by each mode of a fade in its own way
         for view in given.fades:
             self._logic.gates(view.signals, view.flag, given.world.backend, late=True)
         self._mixes.run(given, self._mixes.after, why_parts)
@@ -173,6 +194,7 @@ class Plan:
     ) -> Reception:
         """What the receiver hears, and whether it has been silent for so long that its failsafe
         acts."""
+        # a receiver without power waits for nothing: its silence begins when it has power
         unheard = power & world.backend.not_(connected)
         silent = on_delay(unheard, world.t_s, self.model.receiver.failsafe_after_s, mem, "failsafe")
         return Reception(
@@ -186,6 +208,8 @@ class Plan:
         whichever is most."""
         world, backend = given.world, given.world.backend
         most = dict(told)
+        # every set of delays that may end together is one way it may go on; of each motor the
+        # most of all ways counts
         for ended in self._run_out.choices:
             then = self._run_out.look(world, ended)
             mode = mode_index(self.model.program.modes, then)
@@ -203,6 +227,7 @@ class Plan:
 
     def _idle(self, backend: Backend, channels: list[Channel]) -> Flag:
         """Where no motor's lead sends more than its idle."""
+        # a model without motors is always idle
         idle: Flag = True
         for output, channel in zip(self._bank.outputs, channels, strict=True):
             if output.motor:
@@ -216,6 +241,7 @@ class Plan:
         Beyond where its linkage binds it stays where it binds.
         """
         motion = self._bank.outputs[lead].motion
+        # beyond its limits the linkage binds, and the part stays
         low, high = motion.limits()
         return motion.at(min(max(stand, low), high))
 
@@ -250,6 +276,8 @@ class Plan:
         t = np.asarray(situation.t_s, float)
         given = {n: np.asarray(v, float) for n, v in situation.controls.items()}
         around = {n: np.asarray(v, float) for n, v in situation.around.items()}
+        # a control that stands still may be given as one number; here everything gets the shape
+        # of the whole
         shape = np.broadcast_shapes(
             t.shape,
             *(v.shape for v in around.values()),
@@ -268,6 +296,7 @@ class Plan:
         )
         power, flight_battery = fed(self.model, on, battery)
         connected = up & power
+        # what is not heard has no quality
         signals["link_quality"] = np.where(connected, around["link_quality"], 0.0)
         return (
             ConditionWorld(backend, shape, t, signals, positions, connected, power),
@@ -296,8 +325,10 @@ class Plan:
         for i, (mode, share) in enumerate(
             zip(self.model.program.modes, given.track.weights, strict=True)
         ):
+            # a mode without a share in these frames need not be reckoned
             if backend.never(share != 0):
                 continue
+            # shared values, gates and commands are those that this mode alone would have
             live = self._tunables.values(i, world, mode_flag(world, mode.name), moved)
             shared = {n: backend.cut(v, frames) for n, v in live.items()}
             flag, gated = mode_flag(world, mode.name, frames), dict(signals)

@@ -75,6 +75,7 @@ class WiringExplanation:
         """Leads that sit in each other's ports, ring by ring."""
         rest, rings = dict(self.on), []
         while rest:
+            # along the leads, from part to part, until the ring closes
             start, part = rest.popitem()
             ring = [start]
             while part != start:
@@ -177,6 +178,8 @@ class Check:
             wrong = [
                 s.key for s in commands if (_sign(s.moves[part]) == s.expected(part)) == turned
             ]
+            # a part that goes wrong on most commands is turned round at its output; what is then
+            # still wrong is the sign of a mix
             most_are_wrong = 2 * len(wrong) > len(commands)
             half_are_wrong = bool(wrong) and 2 * len(wrong) == len(commands)
             if most_are_wrong or (half_are_wrong and turned):
@@ -292,6 +295,7 @@ def _movements(model: Model) -> Iterator[tuple[str, str, dict[str, float], dict[
         elif model.airframe.motors:
             yield key, words, {**run, control: -100.0}, {**run, control: value}
     if len(model.airframe.motors) > 1:
+        # at a quarter throttle both motors can get more and less
         low = {**run, axes.get("thrust", "throttle_stick"): -50.0}
         words = "Rudder right at a quarter throttle, propellers off"
         yield "yaw_thrust", words, low, {**low, axes.get("yaw", "rudder_stick"): 100.0}
@@ -311,6 +315,7 @@ def find(check: Check, answers: Answers, pulled: Mapping[str, str]) -> WiringFin
     answers : what was seen.
     pulled : lead -> the part that stood still with its plug pulled.
     """
+    # the simplest explanations first; more faults at once only where these explain nothing
     limit = SIMPLE
     found = _explanations(check, answers, pulled, limit)
     while not found and limit < MOST:
@@ -331,9 +336,11 @@ def _explanations(
     out: dict[tuple[object, ...], WiringExplanation] = {}
 
     def go(i: int, taken: dict[str, str], turned: tuple[str, ...]) -> None:
+        # two leads in each other's ports are one fault
         moved = sum(lead != part for lead, part in taken.items())
         if (moved + 1) // 2 + len(turned) > limit:
             return
+        # every part that was looked at has its lead: what is left is completed
         if i == len(open_):
             for rest in _completed(check, taken):
                 made = _plain(
@@ -409,6 +416,7 @@ def _question(check: Check, found: list[WiringExplanation]) -> Question | None:
     for lead in check.parts:
         answers = [e.on.get(lead, lead) for e in found]
         kinds = tuple(dict.fromkeys(answers))
+        # the answer that leaves most explanations counts
         worst = max((answers.count(k) for k in kinds), default=0)
         tells_apart = len(kinds) > 1 and lead in moved
         if tells_apart and (best is None or worst < best[0]):

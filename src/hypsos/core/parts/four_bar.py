@@ -66,14 +66,18 @@ class Solver:
 
     def __init__(self, driver: _Bar, driven: _Bar) -> None:
         self.driver, self.driven = driver, driven
+        # the rod is as long as it has to be for both to stand at their neutral angles; its
+        # square is what is used
         self.rod = math.dist(driver.tip(), driven.tip()) ** 2
         phi, half = self._solve(driver.angle, FRAME)
+        # a rod can be held on two sides; at neutral one of them is where the horn really stands
         self.branch = min(
             (1.0, -1.0), key=lambda s: abs(float(_wrapped(phi + s * half - driven.angle)))
         )
 
     def _solve(self, angle: Signal, backend: Backend) -> tuple[Signal, Signal]:
         driver, driven = self.driver, self.driven
+        # v: from the driven pivot to the driver's tip
         x = driver.x - driven.x + driver.radius * backend.sin(angle)
         y = driver.y - driven.y + driver.radius * backend.cos(angle)
         square = x * x + y * y
@@ -120,6 +124,7 @@ def deflection(linkage: Linkage, theta_deg: ArrayLike) -> Array:
 def binds_at(linkage: Linkage, low_deg: float, high_deg: float) -> float | None:
     """The first servo turn from neutral within low...high at which the rod does not reach, in
     degrees, or None."""
+    # from the middle outwards, to the nearest place at which it binds
     for end in (low_deg, high_deg):
         turns = np.linspace(0.0, end, 181)
         stuck = np.flatnonzero(~np.isfinite(deflection(linkage, turns)))
@@ -134,6 +139,7 @@ def servo_turn(linkage: Linkage, deflection_deg: ArrayLike) -> Array:
     wanted = np.asarray(deflection_deg, float)
     with np.errstate(invalid="ignore"):
         turn = np.asarray(solvers(linkage)[1].degrees(wanted))
+    # it has to get there, too: a place behind a dead point is none
     way = deflection(linkage, turn[..., None] * np.linspace(0.0, 1.0, 33))
     if not np.all(np.isfinite(turn)) or not np.all(np.isfinite(way)):
         text = f"the linkage cannot reach {np.max(np.abs(wanted)):.1f}°"

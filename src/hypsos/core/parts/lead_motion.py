@@ -55,9 +55,11 @@ class Motion:
         """The angle in degrees; NaN beyond where a linkage binds."""
         if self._measured is not None:
             assert self.chord is not None
+            # a ruler at the trailing edge reads the chord of the arc
             return 2.0 * backend.arcsin(self._measured(stand) / (2.0 * self.chord)) * _DEGREES
         if self.link is not None:
             return self._solver.degrees(self._servo * stand, backend) - self._flush
+        # the same throw both ways is the usual case, and a straight line
         if self._up == self._down:
             return stand * (self._up / 100.0)
         return backend.where(stand < 0, self._up / 100.0, self._down / 100.0) * stand
@@ -89,6 +91,7 @@ class Motion:
                 )
             return float(np.interp(mm, self._measured.ys, self._measured.xs))
         if self.link is not None:
+            # counted from flush by the pilot, from the linkage's own neutral by the servo
             return float(servo_turn(self.link, degrees + self._flush)) / self._servo
         throw = self._up if degrees < 0 else self._down
         return 100.0 * degrees / throw
@@ -125,9 +128,11 @@ class Motion:
             demands = np.array(
                 sorted({min(RANGE, max(-RANGE, x)) for x in (-RANGE, *bends, RANGE)})
             )
+        # where it would stand without end stops: those are told elsewhere
         stands = lead.direction * servo_percent(demands, lead, ARRAYS)[1]
         low, high = self.limits() if self.source == "linkage" else (-2 * RANGE, 2 * RANGE)
         inside = (stands >= low) & (stands <= high)
+        # degrees are counted from where it stands with nothing asked of it
         neutral = float(self.degrees(float(lead.direction * servo_percent(0.0, lead, FRAME)[1])))
         angles = np.asarray(self.degrees(np.clip(stands, low, high), ARRAYS), float) - neutral
         points = [(0.0, 0.0)]
@@ -149,6 +154,7 @@ class Motion:
             return -RANGE, RANGE
         ends = []
         for sign in (-1.0, 1.0):
+            # outwards to both sides, until the linkage binds
             stands = sign * np.linspace(0.0, RANGE, 601)
             with np.errstate(invalid="ignore"):
                 stuck = np.flatnonzero(~np.isfinite(self.degrees(stands, ARRAYS)))

@@ -398,6 +398,7 @@ class KnifeEdge(RecipeBase):
         left go the other way."""
         if not lever or response.live:
             return response
+        # the middle stays: without rudder nothing is corrected
         live = tuple(i for i, (x, _) in enumerate(response.points) if abs(x) > 1e-9)
         fields = {
             "live": live,
@@ -426,6 +427,7 @@ class KnifeEdge(RecipeBase):
                 when=self.when,
             )
             yield MadeLine(line, what)
+        # what gives nothing makes no lines
         for name in self.elevators if "pitch" in acting else ():
             yield MadeLine(
                 MixLine(name=self.named("elevator"), target=name, source=self._named("pitch")),

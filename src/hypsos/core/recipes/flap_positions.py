@@ -52,6 +52,7 @@ def usual_positions(
     key = "sailplane" if slender(body) else "flap"
     if moved[0].role == "flaperon":
         key = "flaperon"
+    # how much elevator a low wing wants nobody can say beforehand
     sure = bool(pitch) and (key == "sailplane" or high_wing(body))
     out = [FlapPosition()]
     for angle, mm in zip(ANGLES[key], ELEVATOR_MM[key], strict=True):
@@ -154,10 +155,13 @@ class _Positions(RecipeBase):
         )
         for name in self.surfaces:
             yield MadeLine(MixLine(name=self.label, target=name, source=self.signal), "positions")
+        # the elevator goes by where the flap is, not by the switch: so it keeps in step on the
+        # way
         by_flap = {p.flap: p.elevator for p in self.positions}
         if self.elevators and any(by_flap.values()):
             steps = sorted(by_flap.items())
             if len(steps) == 1:
+                # one flap for all positions: the elevator is the same everywhere
                 steps = [(-100.0, steps[0][1]), (100.0, steps[0][1])]
             # off is 0: what belongs to flap 0 goes with the condition, and the rest follows the
             # flaps on their way

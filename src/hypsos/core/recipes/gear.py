@@ -139,6 +139,7 @@ class GearWithDoors(RecipeBase):
         return opening, opening + self.gear_s, opening + self.gear_s + self.door_s
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
+        # seconds of the way become percent of the signal
         opened, moved, whole = self.steps()
         if self.up is not None:
             way = MixLine(
@@ -147,12 +148,14 @@ class GearWithDoors(RecipeBase):
             yield from self.behind_rules(
                 way, list(self.asks()), self.asked_signal, ("asked for", "down"), "gear_s"
             )
+        # from here to there the gear itself moves; before and after it the doors do
         begins, ends = 100.0 * opened / whole, 100.0 * moved / whole
         gear = _through([(0.0, DOWN), (begins, DOWN), (ends, UP), (100.0, UP)])
         for name in self.gear:
             yield MadeLine(
                 MixLine(name=self.label, target=name, source=self.signal, response=gear), "gear_s"
             )
+        # the gear is down at 0 and up at 100; in between the doors are open
         at_rest = CLOSED if self.doors_down == "closed" else OPEN
         doors = _through([(0.0, at_rest), (begins, OPEN), (ends, OPEN), (100.0, CLOSED)])
         for name in self.doors:
@@ -160,6 +163,7 @@ class GearWithDoors(RecipeBase):
                 name=self.named("doors"), target=name, source=self.signal, response=doors
             )
             yield MadeLine(line, "door_s")
+        # the steering fades while the wheel folds into its bay
         steers = _through(
             [(0.0, 100.0), (begins, 100.0), (ends, self.steering_up), (100.0, self.steering_up)]
         )

@@ -83,6 +83,7 @@ class SnapFlap(OneEdge):
         )
 
     def _response(self) -> Response:
+        # up from the end of the dead zone; a push mirrors it, or does nothing
         pull = [(self.dead, 0.0), (100.0, 100.0)]
         push = [(-100.0, 0.0)] if self.pull_only else [(-100.0, -100.0), (-self.dead, 0.0)]
         return Response(points=tuple(sorted(dict([*push, *pull]).items())))

@@ -92,9 +92,11 @@ class _Tally:
 
     def add(self, task: _Task, done: _Done, seconds: float) -> None:
         """A task was done."""
+        # a task may answer more than was wanted
         mine = [s for s in task.statements if s in self.seconds]
         self.open -= set(mine)
         for statement in mine:
+            # nobody knows which of its statements took the time, so they share it
             self.seconds[statement] += seconds / len(mine)
             self.tried[statement] += done.tried.get(statement, 0)
         self.partly |= done.partly
@@ -112,6 +114,7 @@ class _Tally:
     def told(self, model: Model, stopped: bool) -> Shakedown:
         """What the search found. Not ``stopped``: of what is still open there is nothing in this
         model."""
+        # a statement that no task took up has nothing to ask of this model: it holds
         open_ = self.open if stopped else set[str]()
         searched = tuple(self._searched(s, stopped or s in open_) for s in self.wanted)
         reasons = {s: reason for s, reason in model.not_asked.items() if s in STATEMENTS}
@@ -167,6 +170,7 @@ class ShakedownSearch:
         so the rest is left, and what was found is kept."""
         model, self._begun = ask.model, time.thread_time()
         ended, self._given_up = partial(self._ended, stopped), stopped
+        # in the order of danger: what is cut off by the time is the least
         wanted = [s for s in STATEMENTS if (not only or s in only) and s not in model.not_asked]
         tally = _Tally(wanted)
         for share, task in self._tasks(ask, wanted, ended):
@@ -175,6 +179,8 @@ class ShakedownSearch:
                 continue
             if progress is not None:
                 progress(share, task.name)
+            # what is shown is the time that passed; what the search may use is counted on the
+            # processor, elsewhere
             begun = time.perf_counter()
             done = self._done(task, stopped)
             if done is not None:
@@ -189,15 +195,19 @@ class ShakedownSearch:
         """What comes of a piece of work: as it was kept, or worked out now; None where it was
         stopped, or where the search has computed for as long as it may."""
         held = self._held.get(task.name)
+        # nothing that it hangs on has been edited since
         if held is not None and held[0] == task.key:
             return held[1]
         begun = time.thread_time()
+        # what is read off the document takes no time, so it is asked however late it is
         if begun >= self._until and not STATEMENTS[task.statements[0]].on_paper:
             return None
         try:
             done = task.work()
         except Stopped:
             return None
+        # a task that takes half of all the time by itself would never end within it: what it
+        # found is kept as it is
         alone_too_long = time.thread_time() - begun > LONGEST_S / 2
         if not stopped() and (not self._ended(stopped) or alone_too_long):
             # what was cut short by what went before is taken up the next time
@@ -220,6 +230,7 @@ class ShakedownSearch:
         all of them together weigh as much as a fixed number of others."""
         model = ask.model
         self._may_go_on("motors")
+        # motors first: a motor that starts is the worst of all
         first = [*self._motor_tasks(model, stopped), *self._document_tasks(ask)]
         first = [t for t in first if t.answers(wanted)]
         conditions = [t for t in self._condition_tasks(model, stopped) if t.answers(wanted)]
@@ -250,6 +261,8 @@ class ShakedownSearch:
         if not statements:
             return
         if stopped():
+            # finding the pieces of work is a search by itself; where it is stopped, what is left
+            # is told as one
             yield 0.0, _Task("surfaces", statements, (), _nothing)
             return
         found = [t for t in self._surface_tasks(model, stopped) if t.answers(wanted)]
@@ -274,6 +287,7 @@ class ShakedownSearch:
             (i, r) for i, r in enumerate(model.program.recipes) if r.given_at_idle is not None
         )
         labels = tuple((x.label, x.failsafe, x.waits_for_idle) for x in model.leads)
+        # the part of the model that reaches the motors, and what the sentences about them name
         hangs_on = (_Same(slice_of(model, guard=True)), recipes, labels, model.receiver)
         codes = tuple(rule.code for rule in motor_rules(model))
         yield _Task("motors", codes, hangs_on, work)
@@ -289,6 +303,8 @@ class ShakedownSearch:
                 )
 
     def _surface_tasks(self, model: Model, stopped: Callable[[], bool]) -> Iterator[_Task]:
+        # what was searched for the model before is handed on: most of it still holds after an
+        # edit
         search = SurfaceSearch(model, self.most, stopped, self._reachable)
         for statement in STATEMENTS.values():
             for question in statement.surfaces(search) if statement.surfaces is not None else ():
@@ -328,6 +344,7 @@ def _unsearched(search: MotorSearch) -> dict[str, str]:
     """The statements about motors of which not everything was searched, each with the reason."""
     partly: dict[str, str] = {}
     if not search.grid.whole:
+        # a rule that goes by sums needs every place at which they bend
         partly |= {rule.code: BENT for rule in search.rules if rule.straight}
     if not search.reach.complete:
         partly |= {rule.code: search.reach.partly for rule in search.rules if rule.searches}
@@ -426,11 +443,13 @@ def _as_another(finding: Finding, first: Finding) -> str:
 def _by_cause(findings: list[Finding]) -> list[Finding]:
     """One finding for each cause: the gravest of them, one with a way before one without; the
     others are named in it."""
+    # findings without a cause stand alone, so each gets a group of its own
     groups: dict[tuple[str, ...], list[Finding]] = {}
     for i, f in enumerate(findings):
         groups.setdefault((f.cause, f.level) if f.cause else (str(i),), []).append(f)
     out = []
     for found in groups.values():
+        # one with a way can be shown on the bench
         first = next((f for f in found if f.moves), found[0])
         others = tuple(_as_another(f, first) for f in found if f is not first)
         out.append(replace(first, also=others) if others else first)

@@ -103,6 +103,7 @@ class Symmetry:
         mirror_words = " where its mirror image is asked for" if turned else ""
         where, said = self.search.where(sampler, case, at), self._differ_words(name, other, seen, i)
         text = f"A pair answers differently {where}: {said}{mirror_words}."
+        # by the angle alone: the linkages differ
         part = f"leads[{self.search.lead_index(other)}].linkage"
         if seen.wrong[i]:
             part = self._unlike(sampler, case, at, name, other, across)
@@ -116,6 +117,8 @@ class Symmetry:
         reachable = self.search.reachable
         shared = across & set(reachable.shared(sampler))
         # what hangs on a stick's side
+        # a condition that goes by the side of a mirrored control tells a case from its mirror
+        # image, so no case may stand for another
         each = not all(both_sides_alike(reachable.model_slice.model, n) for n in shared)
         self.search.straight("S3", sampler, (name, other))
         seen = self._seen(sampler, name, other, across, each)
@@ -133,6 +136,7 @@ class Symmetry:
         moved = np.zeros(len(seen.owners), int)
         for name, values in seen.hands.items():
             moved += np.abs(values - rest[name][0]) > 1e-6
+        # a pilot sees best what shows with nearly nothing moved
         fewest = seen.unlike & (moved == moved[seen.unlike].min())
         differ = np.abs(seen.stands[0] - seen.stands[1])
         rank = np.where(seen.wrong, differ, np.abs(seen.deg) / 1000.0)
@@ -158,6 +162,7 @@ class Symmetry:
         wide = max(UNLIKE_DEG, ALMOST * abs(float(seen.deg[i])))
 
         def check(played: Played) -> bool:
+            # the same hands mirrored: what the one half did there the other has to do here
             again = self.search.stage.again(played, (), across)
             if wrong:
                 x = self._straight(name, self.search.stand(played, name)[-1:])[0] - self.flush(name)
@@ -179,6 +184,7 @@ class Symmetry:
         lead = self.search.leads[name]
         if lead.curve is None or lead.linkage is not None or lead.measured:
             return stand
+        # backwards from the stand to the demand, and forwards again without the curve
         plain = lead.changed({"curve": None})
         demands = np.array([demand_of(lead.direction * x, lead) or 0.0 for x in stand.tolist()])
         return np.asarray(lead.direction * servo_percent(demands, plain)[1], float)
@@ -208,19 +214,24 @@ class Symmetry:
         if not len(apart):
             return None
         look = search.looked(sampler, apart.owners, apart.numbers)
+        # where the sum goes furthest it is most likely to meet a stop
         far = [(case, number_) for _, _, case, number_ in apart.furthest(look.sum(name))]
         owners = np.concatenate([apart.owners, [case for case, _ in far]]).astype(np.intp)
         numbers = np.concatenate([apart.numbers, [n for _, n in far]]).astype(np.intp)
         look = search.looked(sampler, owners, numbers)
         hands = sampler.grid.values(numbers)
         mirrored = {n: -v if n in across else v for n, v in hands.items()}
+        # the other half with mirrored hands
         mirror = reachable.look(sampler, owners, mirrored)
         search.count("S3", len(owners), apart.whole)
         sign = self.mirrored(name)
         first, second = look.stand(search.leads[name].name), mirror.stand(search.leads[other].name)
         first, second = self._straight(name, first), self._straight(other, second)
+        # counted from where each is flush: a centre set to make it flush is no difference
         stands = first - self.flush(name), sign * (second - self.flush(other))
         deg = self._apart(name, first, other, second)
+        # by the stand, unless an output curve is there to make the angles agree: then by the
+        # angles alone
         wrong = np.abs(stands[0] - stands[1]) > (np.inf if self._by_ruler(name, other) else UNLIKE)
         by_angle = ~wrong & (np.abs(deg) > UNLIKE_DEG)
         return _Seen(

@@ -21,7 +21,9 @@ def blocks_of(model: Model, target: str) -> list[frozenset[str]]:
     does not add acts on all others."""
     lines = [x for x in model.program.mixes if x.target == target]
     sets = [knobs_of(model, x) for x in lines if not x.by_angle]
+    # all lines by angle are one set
     sets.append(frozenset().union(*(knobs_of(model, x) for x in lines if x.by_angle)))
+    # what scales or replaces the sum acts on whatever is in it
     if any(x.combine != "add" for x in lines):
         sets = [frozenset().union(*sets)]
     return joined(sets)
@@ -195,12 +197,14 @@ def _shared_controls(model: Model, names: set[str]) -> frozenset[str]:
 
 
 def _behind(model: Model, name: str, seen: frozenset[str]) -> frozenset[str]:
+    # a circle of shared values: what it would add has been counted already
     if name in seen:
         return frozenset()
     seen |= {name}
     axis = model.program.axis(name)
     if axis is not None:
         own = {control for _, control in axis.reads()}
+        # a trim moves the command as its stick does
         own |= {f"{name}_trim"} if axis.trim is not None else set()
         shared = {value for _, value in axis.shares()}
         return frozenset(own) | _shared_controls(model, shared) | _behind(model, axis.control, seen)

@@ -80,6 +80,7 @@ class MotorReplay:
         """By how much a motor that is armed throughout gets more after the last act."""
         guard = np.broadcast_to(played.result.guard, played.t_s.shape)
         stands, at = self.risen(played, n), max(1, played.last)
+        # by arming a motor gets what the stick says; that is meant
         if guard[at - 1] != ARMED or guard[at] != ARMED:
             return 0.0
         return float(stands[at:][guard[at:] == ARMED].max() - stands[at - 1])
@@ -88,6 +89,7 @@ class MotorReplay:
         """By how much an armed motor gets more after what the last act gave it at once."""
         guard = np.broadcast_to(played.result.guard, played.t_s.shape)
         stands, at = self.risen(played, n), played.last
+        # what an act gives at once is there within three frames
         soon = min(at + 3, len(stands) - 1)
         if guard[soon] != ARMED:
             return 0.0
@@ -100,6 +102,7 @@ class MotorReplay:
         assert axis is not None and axis.trim is not None
         step = axis.trim.step if to > start else -axis.trim.step
         count = int(np.ceil(abs(to - start) / abs(step) - 1e-6))
+        # the last click may be a shorter one: it ends at the range of the trim
         for k in range(1, count):
             yield SearchStep(control, round(start + k * step, 6))
         yield SearchStep(control, to)
@@ -108,6 +111,7 @@ class MotorReplay:
         """The place of the number that gives a motor more between two frames."""
         best, found = 1e-6, ""
         for part in played.result.why.get(self.leads[n].target, ()):
+            # these let something through or hold it back; they give nothing
             if part.kind in ("guard", "link", "cut-off", "slow"):
                 continue
             amount = np.broadcast_to(part.amount, played.t_s.shape)
@@ -124,6 +128,7 @@ class MotorReplay:
             amount = float(np.broadcast_to(part.amount, played.t_s.shape)[-1])
             line = lines.get(part.path)
             if part.kind in ("stick", "trim", "mix", "preset") and amount > best:
+                # the pilot's own hand is no fault of the document
                 by_hand = line is not None and line.source == "thrust" and part.kind == "stick"
                 best, found = amount, "" if by_hand else part.path
         return found

@@ -55,12 +55,14 @@ class MotorSearch:
         motors = {m.name for m in model.airframe.motors}
         self.leads: list[Lead] = [x for x in self.model_slice.model.leads if x.target in motors]
         self.index = [i for i, x in enumerate(model.leads) if x.target in motors]
+        # of each kind (statement, motor, control moved last) a shortest way
         self._first: dict[tuple[str, int, int], BrokenWay] = {}
         self._worst: dict[tuple[str, int, int], BrokenWay] = {}
         """Of each kind the way, however long, after which the motor gets most."""
         self.restarts: set[int] = set()
         """The motors of which it is told that they start after a change of the flight battery."""
         guard = model.program.guard
+        # a motor may be told a little as it is armed: as much as the guard takes for low
         self.let_by = max(MORE, guard.threshold + 100.0) + 1e-6 if guard is not None else MORE
         """What a motor may be told as it is armed: what the guard calls low."""
         self.throttles = model.program.throttles()
@@ -75,6 +77,7 @@ class MotorSearch:
             return self
         for rule in self.rules:
             rule.after_all_acts()
+        # then the states themselves: what no frame may show, however it came about
         self.reach.gather()
         self._states()
         return self
@@ -106,11 +109,13 @@ class MotorSearch:
         if not where.any():
             return
         key, depth = (rule.code, lead, edges.knob), self.reach.depth
+        # of this step the one that gives the motor most
         i = int(np.argmax(np.where(where, more, -np.inf)))
         held, worst = self._first.get(key), self._worst.get(key)
         # situations come in the order of their acts, so the first of a kind has one of the
         # shortest ways
         first = held is None or (held.depth == depth and more[i] > held.more + 1e-9)
+        # neither shorter nor worse than what is held
         if not first and worst is not None and more[i] <= worst.more + 1e-9:
             return
         step = self.reach.step(edges, i)
@@ -123,6 +128,7 @@ class MotorSearch:
     def _judge(self, edges: Edges) -> None:
         seen = self.reach.table()
         act = MotorAct(self, edges, seen[edges.before], seen[edges.after])
+        # without an armed motor nothing is sent but idle
         if not act.armed.any():
             return
         for n in range(len(self.leads)):
@@ -146,12 +152,14 @@ class MotorSearch:
             return
         link = self.connected(reach.of_hands)
         power = self.grid.values(reach.of_hands).get("power", np.ones(len(table))) > 0.5
+        # what the guard holds at idle
         held = table[:, 0] != ARMED
         for n in range(len(self.leads)):
             turns = good & (self.stand(table, n) > -100.0 + TURNS)
             acting = (table[:, column(n, FAILSAFE)] > 0) & power & ~link
             for rule in self.rules:
                 wrong = rule.in_states(MotorStates(turns, acting, held, link))
+                # a rule that says nothing of states is not asked
                 found = np.flatnonzero(False if wrong is None else wrong)
                 if found.size:
                     nodes, stands = reach.nodes_at(found), self.stand(table, n)[found]
@@ -167,6 +175,7 @@ class MotorSearch:
         """The situations with the shortest ways, of equally short ones those in which the motor
         runs most."""
         # they were found in the order of their acts
+        # the first found have the fewest acts; only of these the ways are counted
         early = np.argsort(nodes, kind="stable")[:LOOKED_AT]
         found = [(self._acts_to(int(nodes[i])), -float(stands[i]), int(nodes[i])) for i in early]
         return [x for _, _, x in sorted(found)[:count]]
@@ -182,6 +191,7 @@ class MotorSearch:
         out: list[SearchStep] = []
         for step in steps:
             if step.control in free:
+                # a stand-in for a shared value is no control: what moves it in truth is shown
                 out += brought(self.model, free[step.control], step.to)
             else:
                 out.append(step)
@@ -202,6 +212,7 @@ class MotorSearch:
             found = None if broken.rule.left_out(broken) else self._told(broken)
             if found is None:
                 continue
+            # ways that end at one place of the document have one cause
             same = (found.statement, found.part)
             told[same] = told.get(same, 0) + 1
             if told[same] <= (1 if found.part == "program.guard.level" else MOST_EACH):
@@ -255,6 +266,7 @@ class MotorSearch:
         check = rule.check(broken.lead, later)
         # a pilot puts the switches right before the battery goes in; told so, if it leads to the
         # same
+        # where time brings it about, the order of the waits is part of it
         usual = lived(self.model, way) if rule.as_lived and not later else way
         if usual != way:
             proof = proved(self.stage, usual, check)
@@ -279,6 +291,7 @@ class MotorSearch:
         """A sentence with the worst figure of its kind, where a longer way leads to more."""
         rule = broken.rule
         worst = self._worst.get((rule.code, broken.lead, broken.knob))
+        # the shortest way is the worst one already
         if worst is None or worst.node == broken.node or not rule.names_worst:
             return text
         found = self._proof(worst)

@@ -67,6 +67,7 @@ class Replay:
         program = self.model.program
         from hypsos.core.document.lines import all_lines
 
+        # a slow is given for 100 %; from end to end it takes twice as long
         slows = [2.0 * max(x.slow_up_s, x.slow_down_s, x.servo_s) for x in self.model.leads]
         lines = [2.0 * max(p.line.in_s, p.line.out_s) for p in all_lines(self.model)]
         fades = [m.fade_s for m in program.modes]
@@ -78,15 +79,18 @@ class Replay:
     ) -> tuple[tuple[FindingMove, ...], float]:
         """Steps as moves in time, so far apart, the last one ``last_s`` after the others, and how
         long to look at the end."""
+        # the act in question; what follows it only waits
         last = max((i for i, s in enumerate(steps) if s.control), default=-1)
         out: list[FindingMove] = []
         t, on = 0.0, False
         for i, step in enumerate(steps):
             if step.control:
                 if on:
+                    # hands need a while from one act to the next, and two frames at the least
                     t += max(gap_s, 2 * self.frame, last_s if i == last else 0.0)
                 out.append(FindingMove(round(t, 6), step.control, step.to))
             elif step.waits:
+                # what waits has run out two frames after its time
                 t += max(self.waits.get(k, 0.0) for k in step.waits) + 2 * self.frame
             else:
                 on = True
@@ -97,6 +101,7 @@ class Replay:
         """The seconds that have to pass after the last act; 0 where what is shown comes with that
         act."""
         passed = 0.0
+        # backwards from the end, over the waits, to the last act
         for step in reversed(steps):
             if step.control:
                 break
@@ -105,11 +110,14 @@ class Replay:
 
     def _rounded(self, moves: Iterable[FindingMove]) -> Iterable[FindingMove]:
         for m in moves:
+            # an act falls on a frame, never between two
             yield m._replace(t_s=round(float(np.ceil(m.t_s / self.frame - 1e-6)) * self.frame, 6))
 
     def play(self, moves: Sequence[FindingMove], look_s: float, why: Sequence[str] = ()) -> Played:
         """Play moves, and so long after the last of them."""
         end = (moves[-1].t_s if moves else 0.0) + look_s
+        # from power-up to the end of the look; a way that takes longer than the longest is cut
+        # off there
         frames = max(2, min(round(LONGEST_S / self.frame), int(np.ceil(end / self.frame))) + 1)
         t = np.asarray(self.frame * np.arange(frames), np.float64)
         tracks: dict[str, Array] = {}
@@ -117,6 +125,7 @@ class Replay:
         for m in moves:
             at = min(frames - 1, int(np.ceil(m.t_s / self.frame - 1e-6)))
             rest = (self.plan.rest | AROUND)[m.control]
+            # from here on, until another act moves it
             tracks.setdefault(m.control, np.full(frames, rest))[at:] = m.to
             last = max(last, at)
         around = {n: np.full(frames, v) for n, v in AROUND.items()}
@@ -136,6 +145,7 @@ class Replay:
             for n, v in self.plan.rest.items()
             if n in turned and n not in hands
         }
+        # what surrounds the hands is as it was, unless it was moved
         tracks = {n: np.full(frames, v) for n, v in AROUND.items()} | hands
         return Played(
             self.model,
@@ -164,6 +174,7 @@ def proved(stage: Replay, steps: Sequence[SearchStep], check: Check, rested: boo
     """Play a way in real time, and leave out of it every act without which its last one comes to
     the same; with ``rested`` what is slow is let come to rest before the last act."""
     settle = max(GAP_S, stage.settle_s)
+    # (seconds between acts, seconds before the last one)
     gaps = [
         (GAP_S, GAP_S),
         (GAP_S, settle),
@@ -174,6 +185,7 @@ def proved(stage: Replay, steps: Sequence[SearchStep], check: Check, rested: boo
     # a way may hold at one pace and not at another: quick hands first, then slower ones, at last
     # two frames apart
     for gap in dict.fromkeys([(GAP_S, settle), (RESTED_S, settle), *gaps] if rested else gaps):
+        # the first pace at which it shows is the one that is kept
         if _holds(stage, steps, gap, check):
             kept = _shortened(stage, list(steps), gap, check)
             moves, look = stage.moves(kept, *gap)
@@ -202,11 +214,14 @@ def _shortened(stage: Replay, steps: list[SearchStep], gap: Gap, check: Check) -
         good = _neighbours(stage.model, fewer) and _holds(stage, fewer, gap, check)
         return fewer if good else steps
 
+    # from the back: what comes late is most often beside the point, and leaving it out keeps the
+    # places before it
     for i in reversed(range(_last_left_out(steps) + 1)):
         if steps[i].control or steps[i].waits:
             steps = done_without(i)
     last = steps[-1].control
     for name in dict.fromkeys(s.control for s in steps[:-1]):
+        # there and back again changes nothing only as a whole
         mine = [k for k, s in enumerate(steps[:-1]) if s.control == name]
         if name and name != last and len(mine) > 1:
             steps = done_without(*mine)
@@ -229,6 +244,7 @@ def lived(model: Model, steps: Sequence[SearchStep]) -> list[SearchStep]:
     acts = [s for s in steps if s.control]
     if not acts or guard is None:
         return list(steps)
+    # everything a pilot sets before the motor is ranked 0
     ranks = {
         guard.switch: 1,
         axis.control if axis is not None else "": 2,
@@ -239,6 +255,7 @@ def lived(model: Model, steps: Sequence[SearchStep]) -> list[SearchStep]:
     ranks.setdefault(acts[-1].control, 3)
     before = sorted(acts[:-1], key=lambda s: ranks.get(s.control, 0))
     waits = [s for s in steps if s.waits]
+    # a trim lever is brought to its place right before the click in question
     clicked = [s for s in before if s.control == acts[-1].control and s.control.endswith("_trim")]
     return [
         SearchStep("", 0.0),
@@ -255,6 +272,7 @@ def _neighbours(model: Model, steps: Sequence[SearchStep]) -> bool:
     for step in steps:
         control = model.transmitter.control(step.control)
         if control is not None and control.is_switch:
+            # a switch does not jump over a position
             if abs(step.to - at.get(step.control, 0.0)) > 1:
                 return False
             at[step.control] = step.to
@@ -271,6 +289,7 @@ def brought(model: Model, name: str, place: float) -> Iterable[SearchStep]:
     x = next(t for t in model.program.shared_values() if t.name == name)
     adjuster = x.adjuster
     assert adjuster is not None
+    # the stand-in goes from -100 to 100 over the bounds of the value
     wanted = x.low + (place + 100.0) / 200.0 * (x.high - x.low)
     if adjuster.kind == "set" and adjuster.control is not None:
         yield SearchStep(adjuster.control, place)
@@ -289,6 +308,7 @@ def _pressed(model: Model, text: str | None, times: int) -> Iterator[SearchStep]
     there = model.transmitter.control(asks.name) is not None
     if asks.position is None or asks.negated or not there:
         return
+    # a press is there and away again, by a neighbouring position
     away = asks.position - 1 if asks.position else 1
     for _ in range(times):
         yield SearchStep(asks.name, float(asks.position))

@@ -44,10 +44,13 @@ class StateEncoding:
     def taken(self, memory: Memory, count: int) -> Places:
         """The numbers of the rows of a memory of ``count`` situations."""
         leaves = list(_leaves(memory.after))
+        # the first memory says which figures there are; all later ones of this model have the
+        # same
         if not self.paths:
             self._learn(memory, leaves)
         table = np.empty((count, len(leaves)))
         for k, (_, x) in enumerate(leaves):
+            # a figure that is the same in all situations stands only once in a memory
             table[:, k] = np.broadcast_to(np.asarray(x, float), (count,))
         for k, path in enumerate(self.paths):
             # what the receiver heard last is taken for one figure, so that it multiplies no
@@ -68,12 +71,17 @@ class StateEncoding:
         for k, path in enumerate(self.paths):
             key = path[0]
             waiting = self.timed.get(key)
+            # of what waits only the second at which it began is told apart, and only by whether
+            # it is long ago
             if waiting is not None and waiting.since in ("", path[-1]):
                 self._times[key] = k
 
     def _numbers(self, table: Array) -> Places:
+        # rows are compared byte by byte: "+ 0.0" makes 0 of -0, and what is not a number gets
+        # one of its own
         clean = np.where(np.isnan(table), 1e300, table + 0.0)
         flat = np.ascontiguousarray(clean).view(np.dtype((np.void, clean.shape[1] * 8))).ravel()
+        # each different row is looked up once, however many situations have it
         unique, inverse = np.unique(flat, return_inverse=True)
         found = np.empty(len(unique), np.intp)
         fresh: list[int] = []
@@ -85,6 +93,7 @@ class StateEncoding:
                 fresh.append(j)
             found[j] = at
         if fresh:
+            # new rows go to the end, so that numbers given before stay what they are
             made = np.frombuffer(b"".join(unique[j].tobytes() for j in fresh), float).reshape(
                 len(fresh), -1
             )
@@ -110,6 +119,7 @@ class StateEncoding:
             waiting = self.timed[key]
             if waiting.on:
                 found = found & ((self.rows[:, self._place(key, waiting.on)] != 0.0) == waiting.so)
+            # row 0 has no power, and nothing waits there
             found[0] = False
             out[key] = found
         return out
@@ -121,6 +131,7 @@ class StateEncoding:
         """The rows in which the time of these has passed."""
         table = self.rows[numbers].copy()
         for key in keys:
+            # its time has passed: it began long ago, or has counted enough
             table[:, self._times[key]] = RUN_OUT if key.startswith("timer:") else LONG_AGO
         return self._numbers(table)
 

@@ -69,6 +69,7 @@ class SurfaceSearch:
         self.leads: dict[str, Lead] = {}
         for x in model.leads:
             if x.target in self.parts and x.port is not None:
+                # of two servos on one surface the first speaks for both
                 self.leads.setdefault(x.target, x)
         self.steered: dict[str, str] = {
             a.command: a.control for a in model.program.axes if a.command in STEERING
@@ -86,8 +87,10 @@ class SurfaceSearch:
     def decide(self, parts: Iterable[str]) -> ReachableCases:
         """Go by what decides for some parts; in a model that is not large by what decides for all
         of them."""
+        # one search for all surfaces where it is small enough: it answers every question at once
         key = tuple(parts) if self.large else tuple(self.leads)
         held = self._known.get(key)
+        # found for this model already, or for the one before the edit and still true
         if held is None or not (key in self._decided or held.follows(self.model, key)):
             held = self._alike(key)
             if held is None:
@@ -112,6 +115,7 @@ class SurfaceSearch:
     def count(self, statement: str, rows: int, whole: bool = True) -> None:
         """So many situations more were tried for a statement."""
         self.tried[statement] = self.tried.get(statement, 0) + rows
+        # a statement that was looked at in a part of the cases is never called complete
         if not (whole and self.complete):
             self.partly[statement] = self.reachable.partly or MORE_THAN_SEARCHED
 
@@ -173,6 +177,8 @@ class SurfaceSearch:
 
     def placed(self, sampler: CaseSampler, path: str) -> str:
         """A place in a slice's document as the place in the whole one."""
+        # lines of a slice know where they come from; a line of a behaviour leads to that
+        # behaviour
         found = re.match(r"program\.mixes\[(\d+)\]", path)
         if found:
             return sampler.model_slice.paths[int(found[1])]
@@ -209,10 +215,12 @@ class SurfaceSearch:
             )
         rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs}
         decided = {k.name for k in self.reachable.grid.knobs}
+        # what the hands of the case are, and over them those that are looked at
         in_case = self.reachable.hands_at(np.array([case], np.intp))
         all_hands = {n: float(x[0]) for n, x in in_case.items()} | dict(hands)
         for name, value in all_hands.items():
             away = abs(value - rests.get(name, 0.0)) > 1e-6
+            # a switch that only chose the mode is told by the mode's name
             told_by_mode = modes and name in decided and name not in hands
             if away and name not in sampler.model_slice.free and not told_by_mode:
                 said.append(caption(self.model, FindingMove(0.0, name, value)))
@@ -268,6 +276,7 @@ class SurfaceSearch:
 
     def cut(self, lead: Lead, total: Array | float) -> Array:
         """How much of a sum in percent never reaches the surface, with its sign."""
+        # lost to the limit of a sum, and behind it lost at the stop of the output
         clipped = np.clip(total, -LIMIT, LIMIT)
         _, centred, stopped = servo_percent(clipped, lead)
         return np.asarray((total - clipped) + lead.direction * (centred - stopped))
