@@ -67,6 +67,8 @@ def _taken_twice(model: Model) -> Generator[Problem, None, dict[str, str]]:
     groups = [
         (f"airframe.{g}", getattr(model.airframe, g)) for g in ("surfaces", "motors", "devices")
     ]
+    # parts, controls, conditions, shared values, signals and timers stand beside each other in
+    # lines and conditions, so they share one space of names
     groups.append(("transmitter.controls", model.transmitter.controls))
     groups += [
         (f"program.{g}", getattr(model.program, g))
@@ -100,9 +102,11 @@ def _signals(model: Model, seen: dict[str, str]) -> Iterator[Problem]:
                     f"{recipe.label} and {fed[name]} feed one signal, {name}",
                     "Give each a signal of its own.",
                 )
+            # the usual signals are there for a recipe to feed
             elif name in seen and name not in FREE_COMMANDS:
                 yield Problem(path, f"the name {name} is taken already ({seen[name]})")
             fed[name] = recipe.label
+    # a logical switch is a column of the trace under its own name
     columns = {f"{timer.name}_s" for timer in model.program.timers}
     for lead in model.leads:
         columns |= {f"{lead.name}_pct", f"{lead.name}_us", f"{lead.target}_deg"}
@@ -123,6 +127,7 @@ def _airframe(model: Model) -> Iterator[Problem]:
         path = f"airframe.surfaces[{i}]"
         panel = body.panel(s.panel)
         master = next((x for x in body.surfaces if x.name == s.follows), None)
+        # a follower hangs on a surface of the same panel that follows nobody itself
         leads = master is not None and master.follows is None and master.panel == s.panel
         if s.follows is not None and not leads:
             yield Problem(
@@ -136,9 +141,11 @@ def _airframe(model: Model) -> Iterator[Problem]:
                 f"{path}.end_mm",
                 f"{s.label} must begin before it ends and end on {panel.label}; {half}",
             )
+        # as deep as the panel at either end, there would be no wing left before it
         elif s.chord_mm >= min(panel.chord_at(s.start_mm), panel.chord_at(s.end_mm)):
             yield Problem(f"{path}.chord_mm", f"{s.label} is deeper than {panel.label}")
         for other in body.surfaces[:i]:
+            # plates stand out of the upper side, before what is hinged behind them
             if s.role not in PLATES and other.role not in PLATES and _overlap(s, other):
                 yield Problem(
                     f"{path}.start_mm", f"{s.label} and {other.label} lie on top of each other"
@@ -165,6 +172,7 @@ def _leads(model: Model) -> Iterator[Problem]:
     motors = {m.name for m in model.airframe.motors}
     for i, lead in enumerate(model.leads):
         path = f"leads[{i}]"
+        # with an idle near the middle one side of the travel would be nearly nothing
         if lead.target in motors and abs(idle_percent(lead, model.transmitter)) < LEAST_IDLE:
             text = f"{lead.idle_us:g} µs is too near the middle of the travel to be a motor's idle"
             yield Problem(f"{path}.idle_us", text, "Usual is 1000 µs.")
@@ -191,6 +199,7 @@ def _measured(model: Model, lead: Lead, path: str) -> Iterator[Problem]:
                 "Shorten the arm, lengthen the horn, or bring the end stops in.",
             )
     chord = next((s.chord_mm for s in model.airframe.surfaces if s.name == lead.target), None)
+    # a chord turned right round is twice as long as itself: no ruler reads more
     most = max((abs(mm) for _, mm in lead.measured), default=0.0)
     if chord is not None and most > 2 * chord:
         text = f"{most:g} mm is more than a ruler at the trailing edge of {lead.label} can read"
@@ -207,6 +216,7 @@ def _ports(model: Model) -> Iterator[Problem]:
             text = f"the receiver has {model.receiver.ports} ports, there is no port {lead.port}"
             yield Problem(f"leads[{i}].port", text)
         holder = holders.get(lead.port)
+        # two leads of one Y-lead sit in one port
         if holder is not None and partner(model, lead.name) != holder.name:
             text = f"port {lead.port} already holds {holder.label}; a port takes one lead"
             yield Problem(
@@ -220,6 +230,7 @@ def _y_leads(model: Model) -> Iterator[Problem]:
     if not model.y_leads:
         return
     try:
+        # what both are told is compared line by line
         by_target = lines_by_target(model)
     except ValueError:
         return  # a recipe that cannot expand is named with its place
@@ -336,6 +347,8 @@ def _cut(guard: Guard, switch: Control) -> Iterator[Problem]:
             yield Problem(
                 f"program.guard.cut[{i}]", f"{switch.label} has no position {position + 1}"
             )
+    # a motor that can never run is a mistake; one that can never be stopped cannot be written,
+    # for one position is cut at least
     if len(set(guard.cut)) >= count:
         text = f"every position of {switch.label} stops the motor: it could never run"
         yield Problem("program.guard.cut", text, "Leave at least one position in which it may run.")
@@ -347,6 +360,7 @@ def _start_check(model: Model, check: StartCheck, path: str) -> Iterator[Problem
     control = _switches(model).get(check.control)
     if check.control not in _inputs(model):
         yield Problem(f"{path}.control", f"there is no stick or control called {check.control}")
+    # a switch has positions, a stick has none
     elif (control is None) != (check.position is None):
         text = "a switch is checked by its position, anything else from a low to a high value"
         yield Problem(f"{path}.position", text)
@@ -371,6 +385,7 @@ def _engines(model: Model, guard: Guard) -> Iterator[Problem]:
                 "Leave one of the two.",
             )
         seen.add(engine.motor)
+        # the one without the other would never be asked for
         if (engine.high_idle is None) != (engine.high_when is None):
             text = (
                 "a second idle needs its figure, and a condition under which the engine goes by it"
@@ -391,6 +406,7 @@ class _Known:
 
 def _lines(model: Model, known: _Known) -> Iterator[Problem]:
     """What the plain mixes and the lines of the recipes name that is not there."""
+    # expanded once for all recipes
     made = _made_lines(model)
     for i, mix in enumerate(model.program.mixes):
         yield from _plain_mix(model, mix, f"program.mixes[{i}]", known)
@@ -498,6 +514,7 @@ def _recipe_controls(model: Model, recipe: RecipeBase) -> Iterator[tuple[str, st
     signals = {*STICKS, *(x.name for x in model.program.gates())}
     for field, name in recipe.reads():
         control = model.transmitter.control(name)
+        # a trim lever is no control of the transmitter's list
         if field in may_be_lever and name in levers:
             continue
         if field in switched and (control is None or not control.is_switch):

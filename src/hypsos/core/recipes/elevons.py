@@ -138,6 +138,7 @@ class Elevons(RecipeBase):
         if self.sharing != "none" and self._multiplied:
             yield from self._shared_out()
             return
+        # the axis that gives way, where one does
         gives = {"pitch first": "roll", "roll first": "pitch"}.get(self.sharing)
         first = "roll" if gives == "pitch" else "pitch"
         if gives is not None:
@@ -148,6 +149,7 @@ class Elevons(RecipeBase):
                 name=self.named(gives), target=self._given_way, source=gives, when=self.when
             )
             yield MadeLine(line, f"{gives}_share")
+            # as long as both together stay within the travel, nothing has to give way
             if own > 0 and own + others > 100:
                 line = MixLine(
                     name=self.named(f"{gives} gives way"),
@@ -158,6 +160,7 @@ class Elevons(RecipeBase):
                 )
                 yield MadeLine(line, "sharing")
         for target, sign in ((self.left, 1.0), (self.right, -1.0)):
+            # an elevon goes up for its own side's roll and for a pull
             for source, gain in (("roll", sign * self.roll_share), ("pitch", -self.pitch_share)):
                 line = MixLine(
                     name=self.named(source),
@@ -231,8 +234,11 @@ def _left_over(own: float, others: float) -> Response:
     if others == 0:
         held = min(100.0, 100.0 / own * 100.0)
         return Response(points=((-100.0, held), (100.0, held)))
+    # up to here both have room beside each other
     full = max(0.0, (100.0 - own) / others * 100.0) if own < 100 else 0.0
+    # so much is left at the other's full command
     least = min(100.0, max(0.0, (100.0 - others) / own * 100.0))
+    # from here on the other fills the travel alone
     none = min(100.0, 100.0 / others * 100.0)
     start = 100.0 if own <= 100 else 100.0 / own * 100.0
     middle = [(-full, start), (full, start)] if full > 0 else [(0.0, start)]

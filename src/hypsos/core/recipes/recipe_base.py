@@ -143,6 +143,7 @@ def groups_of(body: Airframe, surfaces: Iterable[Surface]) -> list[tuple[Surface
     panels = [p.name for p in body.panels]
     for s in sorted(surfaces, key=lambda s: (panels.index(s.panel), s.start_mm)):
         other = body.other_side(s.name)
+        # a surface joins its likes on the other side, or begins a group
         key = next((k for k in found if other is not None and k == other), s.name)
         found[key] = (*found.get(key, ()), s)
     return [tuple(sorted(g, key=lambda s: s.side != "left")) for g in found.values()]
@@ -331,6 +332,7 @@ class RecipeBase(Value):
                 combine="scale",
             )
             yield MadeLine(gone, rule_field)
+        # the line itself, behind the rules: its slow sees the sum of all of them
         yield MadeLine(line.changed({"source": asked, "response": None}), "in_s")
 
     def beside(self, other: "RecipeBase") -> "RecipeBase":
@@ -372,6 +374,8 @@ class RecipeBase(Value):
             read_as_number = any(p.key == key for p in self.of("control"))
             return None if read_as_number else self
         old = getattr(self, by_position[0].key)
+        # positions that were not set hold the last one's figure; written out, they can be turned
+        # round
         whole = (*old, *old[-1:] * (count - len(old)))
         return self.changed({by_position[0].key: whole[::-1]})
 
@@ -387,6 +391,7 @@ class RecipeBase(Value):
             for p in self.of("parts")
             if not p.later
         }
+        # each part once, the own ones first
         return self.changed(more)
 
     def fitted(self, body: Airframe, gone: frozenset[str], new: frozenset[str]) -> Self | None:
@@ -397,6 +402,7 @@ class RecipeBase(Value):
         for parameter in self.of("part", "parts"):
             value = getattr(self, parameter.key)
             names = (value,) if isinstance(value, str) else value
+            # what is gone is left out; a recipe without the parts it is made for cannot go on
             kept = left_of(names, gone)
             if len(kept) == len(names):
                 continue
@@ -418,6 +424,7 @@ class RecipeBase(Value):
             old = getattr(self, parameter.key)
             kept = [x.changed({"parts": left_of(x.parts, gone)}) for x in old]
             kept = [x for x in kept if x.parts]
+            # counted over all amounts: one that is left is enough
             had, left = had + len(old), left + len(kept)
             if tuple(kept) != old:
                 fields[parameter.key] = tuple(kept)

@@ -75,6 +75,7 @@ class _Needs:
         self.model, self.program, self.graph = model, model.program, graph(model)
         self.nodes: dict[str, LogicSwitch] = {x.name: x for x in model.program.logic}
         self.shared: dict[str, Tunable] = {x.name: x for x in model.program.shared_values()}
+        # as they are felt: rates and expos of behaviours stand in them
         self.axes: dict[str, Axis] = {a.command: model.program.felt(a) for a in model.program.axes}
         self.lines = [(p.line, p.path) for p in all_lines(model)]
         self.kept_nodes: set[str] = set()
@@ -118,6 +119,7 @@ class _Needs:
             self.controls.add(name)
 
     def axis(self, command: str) -> None:
+        # followed already; so a circle of shared values comes to its end
         if command in self.kept_axes or command not in self.axes:
             return
         self.kept_axes.add(command)
@@ -138,8 +140,11 @@ class _Needs:
             return
         self.kept_shared.add(name)
         x = self.shared[name]
+        # its figure hangs on which mode is flown
         if x.by_mode or (x.adjuster is not None and x.adjuster.modes):
             self.all_modes()
+        # what is free within its bounds gets a control of its own: how it came to stand there is
+        # not asked
         if x.adjuster is not None and not _is_free(x.adjuster):
             for _, control in x.reads():
                 self.signal(control)
@@ -149,6 +154,7 @@ class _Needs:
         asks = asked(text)
         if asks.realm == "mode":
             names = [m.name for m in self.program.modes]
+            # whether a mode is flown hangs on all modes before it, and on none behind it
             self.first_modes(names.index(asks.name) + 1)
         elif asks.realm == "guard":
             self.the_guard()
@@ -173,6 +179,7 @@ class _Needs:
         for mode in self.program.modes:
             sums.update(mode.presets)
         for signal in signals_of(node):
+            # some conditions read where sums stand; then all that feeds those is needed
             if node.reads_sums and signal not in self.nodes and signal in sums:
                 self.parts({signal})
             else:
@@ -197,6 +204,7 @@ class _Needs:
         self.controls |= {"link", *(name for _, name in guard.reads())}
         self._asked(guard)
         self.axis("thrust")
+        # the guard watches what every motor would be told, so all that reaches a motor is needed
         self.parts({m.name for m in self.model.airframe.motors})
 
     def key(self, plugged: set[str]) -> tuple[Any, ...]:
@@ -276,6 +284,8 @@ def slice_of(
         needs.the_guard()
     plugged = set(parts) if outputs else set()
     asked_for, key = (parts, conditions, guard, outputs, in_time), needs.key(plugged)
+    # an edit elsewhere changes the model and not the key: then the same object is handed out,
+    # and whatever hangs on it is still known
     made = _made.get(asked_for, [])
     for held, model_slice in made:
         if held == key:
@@ -283,6 +293,7 @@ def slice_of(
     found = replace(_cut(needs, plugged, in_time), asks=conditions)
     while len(_made) >= MOST_KEPT:
         _made.pop(next(iter(_made)))
+    # the last three of a question: an edit that is undone finds its own again
     _made[asked_for] = [(key, found), *made[:2]]
     return found
 
@@ -315,6 +326,7 @@ def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> ModelSlice:
         "timers": tuple(x for x in program.timers if x.name in needs.timers),
         "signals": _own_signals(program, [x for x, _ in lines]),
     }
+    # a motor that nobody asks about is no motor of the slice, and its guard none
     turning = tuple(m for m in model.airframe.motors if needs.guard or m.name in needs.targets)
     small = model.changed(
         {
@@ -335,6 +347,7 @@ def _kept_lines(needs: _Needs, in_time: bool) -> list[tuple[MixLine, str]]:
     mine = [(line, path) for line, path in needs.lines if line.target in needs.targets]
     if in_time:
         return mine
+    # whoever asks where things come to rest needs no slow: one frame stands for all later ones
     return [(line.changed({"in_s": 0.0, "out_s": 0.0}), path) for line, path in mine]
 
 
@@ -345,6 +358,7 @@ def _kept_controls(needs: _Needs, free: Mapping[str, str]) -> tuple[Control, ...
     levers = [
         Control(name=name, label=value, kind="slider", hand="left") for name, value in free.items()
     ]
+    # behind the controls of the model, so that those keep their order
     return (*mine, *levers)
 
 
@@ -357,6 +371,7 @@ def _kept_modes(needs: _Needs, in_time: bool) -> tuple[FlightMode, ...]:
             target: value for target, value in mode.presets.items() if target in needs.targets
         }
         modes.append(mode.changed({"fade_s": mode.fade_s if in_time else 0.0, "presets": presets}))
+    # a document needs a last mode without a condition: the default mode, bare
     if modes and modes[-1].when is not None:
         modes.append(needs.program.modes[-1].changed({"fade_s": 0.0, "presets": {}}))
     return tuple(modes)
@@ -385,6 +400,7 @@ def _kept_axes(
 def _kept_leads(needs: _Needs, plugged: set[str], in_time: bool) -> tuple[Lead, ...]:
     """The leads that are asked about; no pulse hangs on what a servo or a controller waits for."""
     motors = {m.name for m in needs.model.airframe.motors} if needs.guard else set()
+    # the search follows pulses, not servos: what those do in their own time leads nowhere else
     quick: dict[str, object] = {"servo_s": 0.0, "waits_for_idle": False}
     if not in_time:
         quick |= {"slow_up_s": 0.0, "slow_down_s": 0.0}
@@ -425,6 +441,7 @@ def _percent_of_degrees(motion: Motion) -> Response:
     curve = motion.by_angle()
     degrees: Sequence[float] = curve.xs
     if len(degrees) >= MOST_POINTS:
+        # more points than a response may have: evenly spread ones stand for them
         degrees = np.linspace(degrees[0], degrees[-1], MOST_POINTS - 1).tolist()
     places = np.unique(np.clip([0.0, *degrees], -100.0, 100.0)).tolist()
     return Response(points=tuple((x, min(150.0, max(-150.0, float(curve(x))))) for x in places))
@@ -437,6 +454,7 @@ def _parted(line: MixLine) -> tuple[MixLine, ...]:
     degrees = percent.changed({"target": edge_signal(line.target)})
     if line.combine == "scale":
         return degrees, percent
+    # the sum into which it gives, and the one of which it leaves nothing
     mine, other = (degrees, percent) if line.by_angle else (percent, degrees)
     return (mine,) if line.combine == "add" else (mine, other.changed({"gain": 0.0}))
 
@@ -460,6 +478,8 @@ def _trimmed(axis: Axis, read: bool) -> Axis:
     """An axis with its trim common to all modes; without one where nothing reads it."""
     if axis.trim is None or axis.trim.scope == "lever":
         return axis
+    # without anybody who reads it a trim would only multiply the situations; the thrust's is
+    # watched by the guard
     if not read and axis.command != "thrust":
         return axis.changed({"trim": None})
     return axis.changed({"trim": axis.trim.changed({"scope": "common", "by_mode": {}})})
@@ -469,6 +489,7 @@ def _freed(x: Tunable, free: dict[str, str]) -> Tunable:
     if x.adjuster is None or not _is_free(x.adjuster):
         return x
     name = f"{FREE}{len(free)}"
+    # the stand-in is a slider that sets the value anywhere within its bounds
     free[name] = x.name
     return x.changed({"adjuster": Adjuster(kind="set", control=name, modes=x.adjuster.modes)})
 
@@ -477,6 +498,7 @@ def bare(model: Model) -> Model:
     """The model without what is only said, and without the conditions on which nothing else hangs:
     it flies just the same."""
     quiet = model.changed({"program": model.program.changed({"announcements": ()})})
+    # asked once the announcements are gone: what only they asked is gone with them
     kept = conditions_asked(quiet)
     logic = tuple(x for x in model.program.logic if x.name in kept)
     return quiet.changed({"program": quiet.program.changed({"logic": logic}), "scenarios": ()})
