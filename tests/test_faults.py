@@ -23,8 +23,8 @@ import pytest
 from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.review.findings import Ask
+from hypsos.core.scenarios import scenario_run
 from hypsos.desk import app as desk_app
-from hypsos.desk.services import scenario_runner as trials
 from hypsos.desk.services import search_client as shaking
 from hypsos.desk.services import search_server as shaker
 from hypsos.desk.services.background import aside
@@ -89,7 +89,7 @@ def test_scenarios_that_cannot_be_played_are_said_and_played_again_after_an_edit
     window.finish()
     bench = window.workbench
     found = bench.companions.scenarios
-    monkeypatch.setattr(trials, "scenarios_run", broken)
+    monkeypatch.setattr(scenario_run, "scenarios_run", broken)
     bench.document.edit("program.axes[0].settings[0].expo", 33.0, "expo")
     qtbot.waitUntil(lambda: bool(found.fault), timeout=20_000)
     assert any("could not be played" in a.text for a in bench.attentions())

@@ -18,6 +18,7 @@ from hypsos.core.edits.condition_choices import free_name, sums_fed
 from hypsos.core.edits.run_limit import motor_switch
 from hypsos.core.parts.announcement_values import Announcement, Timer
 from hypsos.core.parts.condition_text import asked
+from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.recipes.crow import BRAKING
 
 ALARM_S = 3.0
@@ -238,22 +239,19 @@ def _launch(model: Model) -> _Begun | None:
     """It counts from where a flight mode for the launch ends; else from the press of the tow
     button; else while the free throttle stick, or a switch that does nothing yet, is up. Each
     launch begins it anew."""
-    name = free_name(model)
-    # the last mode in the list is flown when no other is, so it never ends
-    launching = [m for m in model.program.modes[:-1] if "launch" in m.name or "winch" in m.name]
-    mode = launching[0] if launching else None
+    name, used = free_name(model), uses(model)
+    mode = _launch_mode(model)
     if mode is not None:
         flown = Latch(
             name=name, label="Launched", set=f"!mode:{mode.name}", reset=f"mode:{mode.name}"
         )
         return flown.name, f"mode:{mode.name}", (flown,)
-    used = uses(model)
-    tow = next(
-        (c for c in model.transmitter.controls if c.kind == "momentary" and "tow" in c.name), None
-    )
-    if tow is not None and used.get(tow.name):
-        flown = Latch(name=name, label="Off the line", set=f"{tow.name}@1", reset="!power")
-        return flown.name, f"{tow.name}@1", (flown,)
+    for control in model.transmitter.controls:
+        opens_the_hook = control.kind == "momentary" and "tow" in control.name
+        if opens_the_hook and used.get(control.name):
+            pressed = f"{control.name}@1"
+            flown = Latch(name=name, label="Off the line", set=pressed, reset="!power")
+            return flown.name, pressed, (flown,)
     axis = model.program.axis("thrust")
     stick = "throttle_stick" if axis is None else axis.control
     if _idle(model, stick):
@@ -261,10 +259,20 @@ def _launch(model: Model) -> _Begun | None:
             kind="above", name=name, label="Throttle stick up", a=stick, x=0.0, hysteresis=20.0
         )
         return up.name, up.name, (up,)
-    spare = next(
-        (c for c in model.transmitter.controls if c.kind == "switch" and not used.get(c.name)), None
-    )
-    return None if spare is None else (f"{spare.name}@1", f"{spare.name}@1", ())
+    for control in model.transmitter.controls:
+        if control.kind == "switch" and not used.get(control.name):
+            on = f"{control.name}@1"
+            return on, on, ()
+    return None
+
+
+def _launch_mode(model: Model) -> FlightMode | None:
+    """The flight mode in which it is launched; None where there is none that ends: the last one in
+    the list is flown when no other is."""
+    for mode in model.program.modes[:-1]:
+        if "launch" in mode.name or "winch" in mode.name:
+            return mode
+    return None
 
 
 def _idle(model: Model, stick: str) -> bool:

@@ -244,17 +244,18 @@ def _reason(now: Moment, guard: Guard) -> str:
     relocked, waiting = _lock(result)
     if relocked:
         return f"the link was lost; put the {_lower(control_label(model, guard.switch))} to cut and back"
-    labels = {m.name: m.label for m in model.airframe.motors}
-    powers = {n: power_percent(float(np.ravel(x)[-1])) for n, x in result.told.items()}
-    too_much = {n: x for n, x in powers.items() if x > power_percent(guard.threshold) + 1e-6}
-    if too_much and (guard.level > 1 or waiting):
-        most = max(too_much, key=lambda n: too_much[n])
-        return f"{labels[most]} would be commanded {number(powers[most])} %{_what_tells(now, guard, most)}"
+    # a guard of level 1 does not look at the power, but after a hold it does
+    told = _told_most(now, guard) if guard.level > 1 or waiting else None
+    if told is not None:
+        motor, power = told
+        tells = _what_tells(now, guard, motor)
+        label = the_named(model.airframe.motors, motor).label
+        return f"{label} would be commanded {number(power)} %{tells}"
     axis = model.program.axis("thrust")
-    if (waiting or guard.wakes_when_low) and guard.also is None and axis is not None:
-        return (
-            f"the {control_label(model, axis.control)} has to rest low for {plain(guard.rest_s)} s"
-        )
+    wakes_by_itself = (waiting or guard.wakes_when_low) and guard.also is None
+    if wakes_by_itself and axis is not None:
+        stick = control_label(model, axis.control)
+        return f"the {stick} has to rest low for {plain(guard.rest_s)} s"
     switch = _lower(control_label(model, guard.switch))
     besides = []
     if guard.also is not None:
@@ -262,6 +263,18 @@ def _reason(now: Moment, guard: Guard) -> str:
     if guard.start_check:
         besides.append("with all switches and sliders as the start check wants them")
     return " ".join([f"put the {switch} to cut and back", *besides])
+
+
+def _told_most(now: Moment, guard: Guard) -> tuple[str, float] | None:
+    """The motor that would be told most, where that is more than the guard calls low, and how much
+    power that is in percent."""
+    powers = {}
+    for motor, demand in now.result.told.items():
+        powers[motor] = power_percent(float(np.ravel(demand)[-1]))
+    most = max(powers, key=lambda motor: powers[motor], default=None)
+    if most is None or powers[most] <= power_percent(guard.threshold) + 1e-6:
+        return None
+    return most, powers[most]
 
 
 def _lower(label: str) -> str:

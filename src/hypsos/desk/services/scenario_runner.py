@@ -5,14 +5,17 @@ on the run-down."""
 from __future__ import annotations
 
 import itertools
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from hypsos.core.document.document import Model
 from hypsos.core.rundown import Attention
-from hypsos.core.scenarios.scenario_run import ScenarioOutcome, run_scenarios, scenarios_run
 from hypsos.desk.services.background import aside
 from hypsos.desk.session.simulation import Simulation
+
+if TYPE_CHECKING:
+    from hypsos.core.scenarios.scenario_run import ScenarioOutcome
 
 REST_MS = 350
 """An edit rests so long before they are played: a number that is being stepped starts nothing."""
@@ -58,6 +61,8 @@ class ScenarioRunner(QObject):
 
     def play_now(self) -> None:
         """Play them at once, and wait for what comes of it."""
+        from hypsos.core.scenarios.scenario_run import run_scenarios
+
         model = self.bench.state.model
         if model is not None:
             self._take((model, run_scenarios(model)))
@@ -83,9 +88,12 @@ class ScenarioRunner(QObject):
 
         def play() -> tuple[Model, tuple[ScenarioOutcome, ...]]:
             """One after the other; given up as soon as the model is another one."""
-            return model, tuple(
-                itertools.takewhile(lambda _: self.bench.state.model is model, scenarios_run(model))
+            from hypsos.core.scenarios.scenario_run import scenarios_run
+
+            still_wanted = itertools.takewhile(
+                lambda _: self.bench.state.model is model, scenarios_run(model)
             )
+            return model, tuple(still_wanted)
 
         aside(self, play, self._take, self._failed)
 
