@@ -191,9 +191,7 @@ class FindingCard(QFrame):
         if f.seen:
             bench.simulation.choose(f.seen[0])
         if f.moves:
-            bench.notices.attempt(
-                lambda: self.shower.show(f.moves, f.captions, f.length_s, f.text.split(". ")[0])
-            )
+            bench.notices.attempt(lambda: self.shower.show(f.moves, f.captions, f.length_s, f.text))
 
     # -- repairs ---------------------------------------------------------------------------------
 
