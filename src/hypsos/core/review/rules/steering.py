@@ -75,17 +75,8 @@ class Steering:
         self.search, self.command, self.stick = search, command, search.steered[command]
         self.ways = search.ways(command)
         self.sampler = search.reachable.sampler(self.ways)
-        self.cases = self._flown()
-
-    def _flown(self) -> Places:
-        """The cases in which the receiver has power and hears the transmitter: only then there is
-        anything to steer with."""
-        cases, reachable = self.search.reachable.cases(self.sampler), self.search.reachable
-        for knob in reachable.grid.knobs:
-            if knob.name in ("link", "power"):
-                on = np.array(knob.values)[reachable.columns[f"place:{knob.name}"][cases]] > 0
-                cases = cases[on]
-        return cases
+        # without the link there is nothing to steer with
+        self.cases = search.heard(self.sampler)
 
     def sense(self, end: float) -> float:
         """Which way the command goes as the stick goes to an end."""
@@ -97,12 +88,15 @@ class Steering:
             return
         clean = self._clean(self.cases[:1])
         for end in ENDS:
+            # what is lost with everything at rest is lost everywhere: it is told once
             if np.max(clean[end]) <= LOST:
                 yield self._lost_at_rest(end, clean[end])
                 return
         self.search.straight("S1", self.sampler, self.ways)
         if self._moves_shared_values():
             self.search.count("S1", 0, False)  # the stick itself moves what is taken to be free
+        # the most that the command gives with everything at rest: the measure of what is left
+        # elsewhere
         full = {end: float(np.max(clean[end])) for end in ENDS}
         worst = self._worst(full)
         for key in sorted(worst, key=lambda key: (worst[key].share, key))[:MOST_EACH]:
@@ -132,6 +126,8 @@ class Steering:
         worst: dict[tuple[str, bool], Least] = {}
         for end, (owners, numbers, left) in self.given().items():
             share = left / full[end]
+            # of the situations with too little left only the worst are explained: explaining is
+            # dear
             little = np.flatnonzero(share < SHARE - 1e-9)
             for i in little[np.argsort(share[little], kind="stable")][:MOST_LOOKED].tolist():
                 hands = self._hands(int(owners[i]), int(numbers[i]))
@@ -156,6 +152,7 @@ class Steering:
         total = np.zeros(len(look.cases))
         for name, way in self.ways.items():
             lead = self.search.leads[name].name
+            # what counts is where the surface goes from where it stood, in the sense that steers
             total = total + way * (look.stand(lead) - rest.stand(lead))
         return total / len(self.ways)
 
@@ -188,8 +185,11 @@ class Steering:
         apart = search.apart(
             self.sampler, names, fixed, self.cases, (self.stick,) if reachable else ()
         )
+        # the set in which the stick is: those controls act together with it
         mine = next((k for k, x in enumerate(apart.sets) if self.stick in x), 0)
         own = np.arange(len(apart)) if reachable else np.flatnonzero(apart.parts == mine)
+        # the sums of every situation with the stick in the middle, and of its own set with it at
+        # the end
         mid = self._sums(apart, np.arange(len(apart)), 0.0)
         at = apart.first(apart.numbers)
         moved, table = apart.numbers - at[apart.places], _table(apart, mine)
@@ -198,6 +198,8 @@ class Steering:
         for end in ENDS:
             far = mid.copy()
             far[own] = self._sums(apart, own, end)
+            # where everything rests; "added" is what each situation of a set adds to that, at
+            # both places of the stick
             start = np.stack([apart.first(mid), apart.first(far)], axis=1)
             added = np.stack([mid, far], axis=1) - start[apart.places]
             total, hands = start[:, None], at[:, None]
@@ -206,6 +208,8 @@ class Steering:
                     chosen = _extremes(
                         apart, part, added, np.array(list(self.ways.values()), float)
                     )
+                    # too many combinations: only the one that adds least is taken, and the
+                    # search is not complete
                     if total.size * len(chosen) * table.shape[1] > MOST_SUMS:
                         search.count("S1", 0, False)
                         chosen = chosen[:1]
@@ -214,6 +218,7 @@ class Steering:
                         len(start), -1, *start.shape[1:]
                     )
                     hands = (hands[:, :, None] + moved[rows][:, None, :]).reshape(len(start), -1)
+            # on top of what the other sets push: every situation of the stick's own set
             total = total[:, :, None] + added[table][:, None]
             left = sum(
                 way * (search.standing(n, total[..., 1, i]) - search.standing(n, total[..., 0, i]))
@@ -296,6 +301,7 @@ class Steering:
         axis = f"program.axes[{self.search.axis_index(command)}]"
         given = next(a for a in self.search.model.program.axes if a.command == command)
         if abs(commanded(end) - commanded(0.0)) < 100.0 * SHARE:
+            # the rate of the position at which the switch of the rates stands
             place = int(hands.get(given.switch or "", 0.0))
             if given.switch and given.switch not in hands:
                 place = int(self.search.reachable.hands_at(one).get(given.switch, np.zeros(1))[0])
@@ -309,6 +315,7 @@ class Steering:
                 more = sign * (then.get(path, 0.0) - first.get(path, 0.0))
                 if more < best:
                     best, found = more, path
+            # nothing takes it away and nothing gives it: its own line is where to look
             gives = any(sign * (then[p] - first.get(p, 0.0)) > LOST for p in then)
             if not gives and best > -LOST:
                 found = self._first_line(name) or found

@@ -48,11 +48,14 @@ class SuddenPower(MotorRule):
     by = "by "
 
     def by_act(self, act: MotorAct, n: int) -> tuple[Flags, Array] | None:
+        # to give a motor more is what a throttle is there for
         if act.knob in self.search.throttles:
             return None
         more = act.more(n)
         raised = (more > MORE) & act.armed & act.was_armed
         if act.knob == "link" or (act.brings_back and self.motors.level >= WHOLE_GUARD):
+            # a short drop-out lets the motor go on where it was; only what the failsafe had
+            # stopped starts again
             raised = raised & act.failsafe_acted(n)
         return (np.asarray(raised), more) if raised.any() else None
 
@@ -86,6 +89,7 @@ class SuddenPower(MotorRule):
         if len(acts) < 2:
             return [*way, *acts]
         stage = self.search.stage
+        # the acts are played one after the other, each with time to settle
         before, rest_s = stage.moves(way, RESTED_S)
         start = (before[-1].t_s if before else 0.0) + max(rest_s, RESTED_S)
         gap = max(2 * stage.frame, min(max(GAP_S, stage.settle_s), LONGEST_S / 2 / len(acts)))
@@ -104,6 +108,7 @@ class SuddenPower(MotorRule):
         ]
         if (guard[frames[0] :] != ARMED).any():
             return [*way, *acts]  # it is not armed all the while: the proof tells
+        # what an act gives shows until the next one
         ends = [*frames[1:], len(stands)]
         gained = [
             float(stands[at : max(at + 1, end)].max() - stands[at - 1])
@@ -113,6 +118,7 @@ class SuddenPower(MotorRule):
         if gained[k] <= MORE:
             return None
         done = list(acts[:k])
+        # of a button every press before it is part of the way
         return [*way, *(done[-1:] if acts[k].control.endswith("_trim") else done), acts[k]]
 
     def check(self, n: int, later: bool) -> Check:
@@ -128,6 +134,7 @@ class SuddenPower(MotorRule):
         n, stage, motors = broken.lead, self.search.stage, self.motors
         if broken.knob == WAIT or stage.settle_s <= GAP_S:
             return proof
+        # in the middle of a fade an act gives less than once it has ended
         rested = proved(stage, way, self.check(n, False), rested=True)
         gains = motors.more(motors.play(n, rested), n) > motors.more(motors.play(n, proof), n) + 1.0
         return rested if gains else proof
@@ -256,6 +263,7 @@ def _line_repairs(model: Model, finding: Finding) -> Repairs:
     i = place_in(finding.part, "program.mixes")
     if line is None or guard is None:
         return
+    # a line of the throttle that comes back as its condition ends gives power without a hand
     by_hand = line.source == "thrust"
     when = line.when
     if when is not None and by_hand:  # the throttle comes back as that ends

@@ -47,6 +47,7 @@ class WingEdge:
     def rolling(self) -> Iterator[tuple[str, str]]:
         """The pairs that roll the model."""
         for a, b in self.search.pairs():
+            # an elevon's up and down are the elevator's, too
             if {self._role(a), self._role(b)} <= set(ROLLS) and "roll" in self.search.steered:
                 yield a, b
 
@@ -69,11 +70,13 @@ class WingEdge:
         cases = self._flown(sampler, (a, b))
         found = []
         for end in (-100.0, 100.0):
+            # how far each goes from the middle, as a ruler reads it
             mid, far = (self._ruler(sampler, (a, b), cases, {stick: x}) for x in (0.0, end))
             moved = {n: far[n] - mid[n] for n in (a, b)}
             down = np.maximum(moved[a], moved[b])
             up = -np.minimum(moved[a], moved[b])
             beyond = down - up
+            # both halves going one way is no roll; that is told elsewhere
             wrong = (down > 0) & (up > 0) & (beyond > MORE_MM) & (down > MORE_SHARE * up)
             if wrong.any():
                 i = _first_of_worst(np.where(wrong, beyond, 0.0))
@@ -151,6 +154,7 @@ class WingEdge:
     def _taker(self, sampler: CaseSampler, case: int, name: str) -> str:
         """The place of what puts a flap up most as the stick is pulled."""
         stick, amounts = self.search.steered["pitch"], dict[str, float]()
+        # what the pull adds to each part of the document: with it less without it
         for end, sign in ((-100.0, 1.0), (0.0, -1.0)):
             for c in self.search.why(sampler, case, {stick: end}, name):
                 if c.path:
@@ -215,6 +219,7 @@ class WingEdge:
         far as it can go."""
         motion = Motion(self.search.leads[name], self.search.parts[name])
         if full_deg is not None:
+            # 100 % of such a behaviour is an angle; the lead makes percent of it
             percent = float(motion.by_angle()(percent / 100.0 * full_deg))
         stands = self.search.standing(name, np.array([0.0, percent]))
         angles = np.nan_to_num(np.asarray(motion.degrees(stands, ARRAYS), float))
@@ -226,22 +231,16 @@ class WingEdge:
         """The cases with the link up and brakes in: those in which no behaviour that brakes moves
         these surfaces."""
         search = self.search
-        cases = search.reachable.cases(sampler)
-        for knob in search.reachable.grid.knobs:
-            if knob.name in ("link", "power"):
-                cases = cases[
-                    np.array(knob.values)[search.reachable.columns[f"place:{knob.name}"][cases]] > 0
-                ]
-        braking = {
-            "brake",
-            *(r.signal for r in self.model.program.recipes if r.kind in BRAKING and r.signal),
-        }
-        if braking & {x.target for x in sampler.model_slice.model.program.mixes} and len(cases):
-            look = search.reachable.look(sampler, cases, self._still(sampler, cases, {}))
-            for signal in sorted(braking & look.sums.keys()):
+        cases = search.heard(sampler)
+        braking = {"brake"}
+        for recipe in self.model.program.recipes:
+            if recipe.kind in BRAKING and recipe.signal:
+                braking.add(recipe.signal)
+        summed = {line.target for line in sampler.model_slice.model.program.mixes}
+        for signal in sorted(braking & summed):
+            if len(cases):
+                look = search.reachable.look(sampler, cases, self._still(sampler, cases, {}))
                 cases = cases[np.abs(look.sum(signal)) < 1.0]
-                if len(cases):
-                    look = search.reachable.look(sampler, cases, self._still(sampler, cases, {}))
         return cases
 
     def _still(

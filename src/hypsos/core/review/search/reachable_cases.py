@@ -118,6 +118,8 @@ class ReachableCases:
             self.reach.encoding,
         )
         self._settled()
+        # what the search needed on its way is given back: only ways and memories are asked for
+        # from here on
         self.reach.forget()
 
     @classmethod
@@ -198,10 +200,13 @@ class ReachableCases:
             self.nodes, self.memory, self.hands = (np.zeros(0, np.intp) for _ in range(3))
             return
         nodes = reach.nodes_at(np.arange(len(reach.seen)))
+        # it has come to rest where another frame with the same hands leads to the same memory
         still = (nodes >= 0) & (reach.result_of(reach.of_memory, reach.of_hands) == reach.of_memory)
         moving = np.flatnonzero((nodes >= 0) & ~still)
         rows = np.flatnonzero(still)
+        # situations are numbered as they were found, so the first have the shortest ways
         rows = rows[np.argsort(nodes[rows], kind="stable")]
+        # what lasts for a frame or two is kept apart, see "passes"
         self._told(reach.seen[moving].astype(np.intp), reach.of_hands[moving])
         self._moving = self.columns
         self.nodes, self.memory, self.hands = (
@@ -224,6 +229,7 @@ class ReachableCases:
         for knob, at in zip(self.grid.knobs, self.grid.places(hands), strict=True):
             self.columns[f"place:{knob.name}"] = at
             values = np.array(knob.values)[at]
+            # between which levels it stands: what moves freely within them decides nothing
             self.columns[f"interval:{knob.name}"] = interval(
                 self.model_slice.model, knob.name, values
             )
@@ -252,6 +258,7 @@ class ReachableCases:
             seen = replace(model_slice, model=model_slice.model.changed({"leads": tuple(leads)}))
         feeding = feeding_controls(seen.model)
         whole = grid_of(seen, most=EVERY_BEND, between=between)
+        # what only decides is in the cases already; the sampler moves what feeds sums
         grid = InputGrid(tuple(k for k in whole.knobs if k.name in feeding), whole.whole)
         found = CaseSampler(seen, grid, compile_plan(seen.model), model_slice)
         self._samplers[key] = (model_slice, found)
@@ -308,6 +315,7 @@ class ReachableCases:
                 yield self.columns[f"count:{asks.name}"] == asks.position
             elif asks.position is not None or asks.name in ("link", "power"):
                 wanted = 1 if asks.position is None else asks.position
+                # a switch that nothing else asks for stands at its first position
                 place = self.columns.get(f"place:{asks.name}")
                 if place is not None:
                     yield place == wanted

@@ -127,6 +127,15 @@ class SurfaceSearch:
 
     # -- looking ---------------------------------------------------------------------------------
 
+    def heard(self, sampler: CaseSampler) -> Places:
+        """The cases of a sampler in which the receiver has power and hears the transmitter."""
+        cases = self.reachable.cases(sampler)
+        for knob in self.reachable.grid.knobs:
+            if knob.name in ("link", "power"):
+                stands = np.array(knob.values)[self.reachable.columns[f"place:{knob.name}"]]
+                cases = cases[stands[cases] > 0]
+        return cases
+
     def still(self, but: Sequence[str] = ()) -> dict[str, float]:
         """The sticks and the trims where nobody touches them, but some."""
         sticks = {c: 0.0 for c in self.steered.values()}
