@@ -413,17 +413,13 @@ class RecipeCard(RecipeFields):
         none: list[tuple[Any, str]] = [(None, "none")] if optional else []
         model = self.workbench.loaded
         if parameter.kind == "shared":
-            return [
-                *none,
-                *((x.name, x.label) for x in model.program.tunables),
-                (NEW_VALUE, "a new one"),
-            ]
+            values = [(x.name, x.label) for x in model.program.tunables]
+            return [*none, *values, (NEW_VALUE, "a new one")]
         if parameter.kind == "signal":
-            own = {n for n, _ in self.recipe().signals()}
-            return [
-                *none,
-                *((n, words) for n, words in model.program.signal_labels().items() if n not in own),
-            ]
+            labels = dict(model.program.signal_labels())
+            for name, _ in self.recipe().signals():  # it reads none of its own
+                labels.pop(name, None)
+            return [*none, *labels.items()]
         switches = [(c.name, c.label) for c in model.transmitter.controls if c.is_switch]
         if parameter.kind == "switch":
             return [*none, *switches]

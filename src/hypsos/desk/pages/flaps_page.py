@@ -229,12 +229,7 @@ class FlapsPage(StepPage):
     def _make_cards(self) -> None:
         program = self.workbench.loaded.program
         opened = {r.index for r in self.rows if r.card is not None and r.card.opened}
-        known = len(self.rows)
-        unfolded = {r.index for r in self.rows if r.unfolded}
-        if not known and len(program.recipes) < FOLDED_FROM:
-            unfolded = set(range(len(program.recipes)))
-        if known and len(program.recipes) > known:
-            unfolded.add(len(program.recipes) - 1)
+        unfolded = self._to_unfold(len(program.recipes))
         clear(self._cards)
         self.mixes.clear()
         self.whens.clear()
@@ -249,6 +244,17 @@ class FlapsPage(StepPage):
             self._cards.addWidget(self._detached_card(found.name, found.recipe.label))
         if program.mixes:
             self._cards.addWidget(self._mix_card())
+
+    def _to_unfold(self, count: int) -> set[int]:
+        """Which of so many rows are open: those that were, the one that has come, and at first all
+        of a few."""
+        known = len(self.rows)
+        if not known and count < FOLDED_FROM:
+            return set(range(count))
+        unfolded = {row.index for row in self.rows if row.unfolded}
+        if known and count > known:
+            unfolded.add(count - 1)
+        return unfolded
 
     def _detached_card(self, name: str, words: str) -> QFrame:
         """A behaviour that is now plain mixes, and the way back."""

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from hypsos.core.parts.airframe import PLATES, Airframe, Motor, Panel, Surface
+from hypsos.core.parts.airframe import PLATES, Airframe, Fuselage, Motor, Panel, Surface
 from hypsos.core.shape.measures import pieces
 from hypsos.desk.theme.look import look
 
@@ -185,39 +185,54 @@ class Planform(QWidget):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        edge = QPen(look.colour("edge"), 1.2)
-        mine = QPen(look.colour("ink"), 2.0)
-        for i, p in enumerate(body.panels):
-            painter.setPen(mine if self.path == f"panels[{i}]" else edge)
+        for i, panel in enumerate(body.panels):
+            painter.setPen(self._pen(f"panels[{i}]"))
             painter.setBrush(look.colour("field"))
-            for side in (-1.0, 1.0) if p.arrangement != "single" else (0.0,):
-                painter.drawPolygon(self.panel_shape(p, side))
-        f = body.fuselage
-        painter.setPen(mine if self.path == "fuselage" else edge)
-        painter.setBrush(look.colour("card"))
-        middle, tail = self.point(f.length_mm * 0.3, 0), 0.18
-        outline = [(0.0, 0.2), (0.08, 0.7), (0.3, 1.0), (0.5, 0.7), (1.0, tail)]
-        right = [self.point(a * f.length_mm, w * f.width_mm / 2) for a, w in outline]
-        painter.drawPolygon(
-            QPolygonF([*right, *(QPointF(2 * middle.x() - q.x(), q.y()) for q in reversed(right))])
-        )
-        for i, s in enumerate(body.surfaces):
-            panel = body.panel(s.panel)
-            if panel is None:
-                continue
-            painter.setPen(mine if self.path == f"surfaces[{i}]" else edge)
+            sides = (0.0,) if panel.arrangement == "single" else (-1.0, 1.0)
+            for side in sides:
+                painter.drawPolygon(self.panel_shape(panel, side))
+        self._paint_fuselage(painter, body.fuselage)
+        for i, surface in enumerate(body.surfaces):
+            painter.setPen(self._pen(f"surfaces[{i}]"))
             painter.setBrush(look.colour("surface"))
-            sides = {"left": (-1.0,), "right": (1.0,)}.get(s.side, (-1.0, 1.0))
-            for side in sides if panel.arrangement != "single" else (0.0,):
-                painter.drawPolygon(self.surface_shape(s, panel, side))
-        for i, m in enumerate(body.motors):
-            painter.setPen(mine if self.path == f"motors[{i}]" else edge)
-            half = m.propeller_mm / 2
-            painter.drawLine(self.point(m.x_mm, m.y_mm - half), self.point(m.x_mm, m.y_mm + half))
+            self._paint_surface(painter, body, surface)
+        for i, motor in enumerate(body.motors):
+            painter.setPen(self._pen(f"motors[{i}]"))
+            half = motor.propeller_mm / 2
+            left = self.point(motor.x_mm, motor.y_mm - half)
+            painter.drawLine(left, self.point(motor.x_mm, motor.y_mm + half))
         painter.setPen(QPen(look.colour("on_sea"), 1.5))
         painter.setBrush(look.colour("sea"))
         for at, _ in self.handles().values():
             painter.drawEllipse(at, 5.5, 5.5)
+
+    def _pen(self, path: str) -> QPen:
+        """The outline of a part: stronger for the one that is chosen."""
+        if self.path == path:
+            return QPen(look.colour("ink"), 2.0)
+        return QPen(look.colour("edge"), 1.2)
+
+    def _paint_fuselage(self, painter: QPainter, fuselage: Fuselage) -> None:
+        """Its outline from nose to tail, and the same mirrored."""
+        painter.setPen(self._pen("fuselage"))
+        painter.setBrush(look.colour("card"))
+        length, half = fuselage.length_mm, fuselage.width_mm / 2
+        outline = [(0.0, 0.2), (0.08, 0.7), (0.3, 1.0), (0.5, 0.7), (1.0, 0.18)]
+        right = [self.point(along * length, wide * half) for along, wide in outline]
+        middle = self.point(length * 0.3, 0).x()
+        left = [QPointF(2 * middle - q.x(), q.y()) for q in reversed(right)]
+        painter.drawPolygon(QPolygonF([*right, *left]))
+
+    def _paint_surface(self, painter: QPainter, body: Airframe, surface: Surface) -> None:
+        """A surface on its side of its panel, or on both."""
+        panel = body.panel(surface.panel)
+        if panel is None:
+            return
+        sides = {"left": (-1.0,), "right": (1.0,)}.get(surface.side, (-1.0, 1.0))
+        if panel.arrangement == "single":
+            sides = (0.0,)
+        for side in sides:
+            painter.drawPolygon(self.surface_shape(surface, panel, side))
 
     # -- hands -----------------------------------------------------------------------------------
 
@@ -255,27 +270,34 @@ class Planform(QWidget):
         if body is None:
             return ""
         known = {path for path, _, _ in pieces(body)}
-        for i, m in enumerate(body.motors):
-            half = m.propeller_mm / 2
-            a, b = self.point(m.x_mm, m.y_mm - half), self.point(m.x_mm, m.y_mm + half)
-            if QRectF(a, b).adjusted(-3, -6, 3, 6).contains(at):
+        # what is drawn last lies on top
+        for i, motor in enumerate(body.motors):
+            half = motor.propeller_mm / 2
+            left = self.point(motor.x_mm, motor.y_mm - half)
+            right = self.point(motor.x_mm, motor.y_mm + half)
+            if QRectF(left, right).adjusted(-3, -6, 3, 6).contains(at):
                 return self._known(f"motors[{i}]", known)
-        for i, s in enumerate(body.surfaces):
-            panel = body.panel(s.panel)
-            for side in (-1.0, 0.0, 1.0):
-                if panel and self.surface_shape(s, panel, side).containsPoint(
-                    at, Qt.FillRule.OddEvenFill
-                ):
-                    if (side > 0 and s.side == "left") or (side < 0 and s.side == "right"):
-                        continue
-                    return self._known(f"surfaces[{i}]", known)
-        for i, p in reversed(list(enumerate(body.panels))):
-            if any(
-                self.panel_shape(p, side).containsPoint(at, Qt.FillRule.OddEvenFill)
-                for side in (-1.0, 0.0, 1.0)
-            ):
+        for i, surface in enumerate(body.surfaces):
+            if self._on_surface(surface, at):
+                return self._known(f"surfaces[{i}]", known)
+        for i, panel in reversed(list(enumerate(body.panels))):
+            shapes = [self.panel_shape(panel, side) for side in (-1.0, 0.0, 1.0)]
+            if any(shape.containsPoint(at, Qt.FillRule.OddEvenFill) for shape in shapes):
                 return f"panels[{i}]"
         return "fuselage" if abs(self.place(at)[1]) < body.fuselage.width_mm else ""
+
+    def _on_surface(self, surface: Surface, at: QPointF) -> bool:
+        """Whether a point lies on a surface, on the side on which it sits."""
+        assert self.body is not None
+        panel = self.body.panel(surface.panel)
+        if panel is None:
+            return False
+        other_side = {"left": 1.0, "right": -1.0}.get(surface.side)
+        for side in (-1.0, 0.0, 1.0):
+            shape = self.surface_shape(surface, panel, side)
+            if side != other_side and shape.containsPoint(at, Qt.FillRule.OddEvenFill):
+                return True
+        return False
 
     def _known(self, path: str, known: set[str]) -> str:
         """The path, or that of the part on the left that stands for both."""

@@ -208,39 +208,51 @@ class StreamCanvas(QWidget):
         painter = QPainter(self)
         painter.drawPixmap(0, 0, self._still)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        dim = bool(self.lit)
-        sea, ochre = look.colour("sea", 90), look.colour("ochre", 90)
-        bright = {True: look.colour("sea"), False: look.colour("ochre")}
-        soft = {True: sea, False: ochre}
-        painter.setPen(Qt.PenStyle.NoPen)
-        for s in self.net.streams:
-            amount = self.carries.get(s.key, 0.0)
-            if abs(amount) < 0.5 or s.key not in self._ribs or (dim and s.key not in self.lit):
-                continue
-            painter.setBrush(bright[amount > 0] if s.key in self.lit else soft[amount > 0])
-            painter.drawPolygon(self._ribbon(s.key, max(1.2, self._width(s.key))))
+        self._paint_ribbons(painter)
         painter.drawPixmap(0, 0, self._names)
         painter.setFont(look.font(0.74))
-        for s in self.net.streams:
-            amount = self.carries.get(s.key, 0.0)
-            if s.key in self.lit and abs(amount) >= 0.5 and s.key in self._paths:
-                at = self._paths[s.key].pointAtPercent(
-                    0.9 if s.source in self._hands and s.target in self._parts else 0.62
-                )
-                self._figure(painter, at, number(abs(amount)))
-        for name, words in self.stands.items():
-            box = self._places.get(name)
-            if box is not None:
-                painter.setPen(look.colour("faint"))
-                spot = QRectF(
-                    box.left() + 6, box.bottom() - look.px(9), box.width() - 8, look.px(12)
-                )
-                painter.drawText(
-                    spot, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words
-                )
+        self._paint_figures(painter)
+        self._paint_stands(painter)
         if self._from is not None:
             painter.setPen(QPen(look.colour("sea"), 2, Qt.PenStyle.DashLine))
             painter.drawLine(self._places[self._from].center(), self._to)
+
+    def _paint_ribbons(self, painter: QPainter) -> None:
+        """The streams that carry something; while some are lit, only those."""
+        bright = {True: look.colour("sea"), False: look.colour("ochre")}
+        soft = {True: look.colour("sea", 90), False: look.colour("ochre", 90)}
+        painter.setPen(Qt.PenStyle.NoPen)
+        for s in self.net.streams:
+            amount, is_lit = self.carries.get(s.key, 0.0), s.key in self.lit
+            shown = is_lit or not self.lit
+            if abs(amount) < 0.5 or s.key not in self._ribs or not shown:
+                continue
+            painter.setBrush(bright[amount > 0] if is_lit else soft[amount > 0])
+            painter.drawPolygon(self._ribbon(s.key, max(1.2, self._width(s.key))))
+
+    def _paint_figures(self, painter: QPainter) -> None:
+        """How much the streams carry that are lit."""
+        for s in self.net.streams:
+            amount = self.carries.get(s.key, 0.0)
+            if s.key not in self.lit or abs(amount) < 0.5 or s.key not in self._paths:
+                continue
+            # straight from a hand to a part many streams lie close together: near its end it is
+            # clear to which one a figure belongs
+            straight = s.source in self._hands and s.target in self._parts
+            at = self._paths[s.key].pointAtPercent(0.9 if straight else 0.62)
+            self._figure(painter, at, number(abs(amount)))
+
+    def _paint_stands(self, painter: QPainter) -> None:
+        """Where each part stands, below its name."""
+        painter.setPen(look.colour("faint"))
+        for name, words in self.stands.items():
+            box = self._places.get(name)
+            if box is None:
+                continue
+            spot = QRectF(box.left() + 6, box.bottom() - look.px(9), box.width() - 8, look.px(12))
+            painter.drawText(
+                spot, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words
+            )
 
     def _figure(self, painter: QPainter, at: QPointF, text: str) -> None:
         box = QRectF(at.x() - 15, at.y() - 7, 30, 14)

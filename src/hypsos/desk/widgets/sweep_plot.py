@@ -5,16 +5,37 @@ alike."""
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from hypsos.core.base.backends import Array
 from hypsos.core.base.figure_words import number
 from hypsos.core.explain.response_sweeps import SweepLine
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.response_plot import STYLES, ticks
+
+
+class _Scale(NamedTuple):
+    """Where figures lie in a picture: ``box`` is the plot within the whole ``area``; x goes from
+    ``low`` to ``high`` and y from ``top`` up to ``top`` down."""
+
+    area: QRectF
+    box: QRectF
+    low: float
+    high: float
+    top: float
+
+    def at(self, x: float, y: float) -> QPointF:
+        """The place of a point; more is further down, as a surface goes."""
+        across = (x - self.low) / ((self.high - self.low) or 1.0)
+        return QPointF(
+            self.box.left() + across * self.box.width(),
+            self.box.center().y() + y / self.top * self.box.height() / 2,
+        )
 
 
 class SweepPlot(QWidget):
@@ -71,62 +92,64 @@ class SweepPlot(QWidget):
         top = step * float(np.ceil(top / step))
         x = found[0][0].x
         box = area.adjusted(look.px(52), look.px(12), -look.px(96), -look.px(30))
-        low, high = float(x[0]), float(x[-1])
-
-        def at(px: float, py: float) -> QPointF:
-            across = (px - low) / ((high - low) or 1.0)
-            # down is down
-            return QPointF(
-                box.left() + across * box.width(), box.center().y() + py / top * box.height() / 2
-            )
-
+        scale = _Scale(area, box, float(x[0]), float(x[-1]), top)
         painter.setFont(look.font(0.76))
-        for value in ticks(top)[1]:
+        self._paint_heights(painter, scale)
+        self._paint_places(painter, scale, len(x))
+        painter.drawText(box.topLeft() + QPointF(4, 11), f"↑ {self.ends[0]}")
+        painter.drawText(box.bottomLeft() + QPointF(4, -4), f"↓ {self.ends[1]}")
+        self._paint_lines(painter, scale, found)
+        if self.present is not None and scale.low <= self.present <= scale.high:
+            painter.setPen(QPen(look.colour("edge"), 1, Qt.PenStyle.DotLine))
+            painter.drawLine(scale.at(self.present, -top), scale.at(self.present, top))
+
+    def _paint_heights(self, painter: QPainter, scale: _Scale) -> None:
+        """A line across for every tick of y, with its figure at the left."""
+        area, box = scale.area, scale.box
+        for value in ticks(scale.top)[1]:
+            begin = scale.at(scale.low, value)
             painter.setPen(QPen(look.colour("edge" if value == 0 else "line"), 1))
-            painter.drawLine(at(low, value), at(high, value))
+            painter.drawLine(begin, scale.at(scale.high, value))
             painter.setPen(look.colour("faint"))
             words = f"{number(abs(value))} {self.unit}"
-            spot = QRectF(area.left(), at(low, value).y() - 8, box.left() - area.left() - 5, 16)
+            spot = QRectF(area.left(), begin.y() - 8, box.left() - area.left() - 5, 16)
             painter.drawText(
                 spot, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words
             )
-        for value in np.linspace(low, high, 5 if high - low > 10 else len(x)):
-            a, b = at(float(value), -top), at(float(value), top)
+
+    def _paint_places(self, painter: QPainter, scale: _Scale, count: int) -> None:
+        """A line upwards for some places of x, with its figure below; of a switch for each of its
+        ``count`` positions."""
+        box = scale.box
+        few = scale.high - scale.low <= 10
+        for value in np.linspace(scale.low, scale.high, count if few else 5).tolist():
+            top, bottom = scale.at(value, -scale.top), scale.at(value, scale.top)
             painter.setPen(QPen(look.colour("line"), 1))
-            painter.drawLine(a, b)
+            painter.drawLine(top, bottom)
             painter.setPen(look.colour("faint"))
-            painter.drawText(
-                QRectF(b.x() - 30, box.bottom() + 2, 60, 14),
-                Qt.AlignmentFlag.AlignHCenter,
-                number(float(value)),
-            )
-        painter.drawText(
-            QRectF(box.left(), box.bottom() + 14, box.width(), 15),
-            Qt.AlignmentFlag.AlignHCenter,
-            self.x_words,
-        )
-        painter.drawText(box.topLeft() + QPointF(4, 11), f"↑ {self.ends[0]}")
-        painter.drawText(box.bottomLeft() + QPointF(4, -4), f"↓ {self.ends[1]}")
+            spot = QRectF(bottom.x() - 30, box.bottom() + 2, 60, 14)
+            painter.drawText(spot, Qt.AlignmentFlag.AlignHCenter, number(value))
+        below = QRectF(box.left(), box.bottom() + 14, box.width(), 15)
+        painter.drawText(below, Qt.AlignmentFlag.AlignHCenter, self.x_words)
+
+    def _paint_lines(
+        self, painter: QPainter, scale: _Scale, found: Sequence[tuple[SweepLine, Array]]
+    ) -> None:
+        """Each line, with its name where it ends; names keep clear of each other."""
+        area, box = scale.area, scale.box
         taken: list[float] = []
-        for i, (line, y) in sorted(enumerate(found), key=lambda x: float(x[1][1][-1])):
-            path = QPainterPath(at(float(line.x[0]), float(y[0])))
+        for i, (line, y) in sorted(enumerate(found), key=lambda each: float(each[1][1][-1])):
+            path = QPainterPath(scale.at(float(line.x[0]), float(y[0])))
             for px, py in zip(line.x[1:], y[1:], strict=True):
-                path.lineTo(at(float(px), float(py)))
-            painter.setPen(
-                QPen(look.colour("sea" if i % 2 == 0 else "ochre"), 2.2, STYLES[i % len(STYLES)])
-            )
+                path.lineTo(scale.at(float(px), float(py)))
+            colour = look.colour("sea" if i % 2 == 0 else "ochre")
+            painter.setPen(QPen(colour, 2.2, STYLES[i % len(STYLES)]))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPath(path)
-            spot_y = at(high, float(y[-1])).y()
+            spot_y = scale.at(scale.high, float(y[-1])).y()
             while any(abs(spot_y - other) < 14 for other in taken):
                 spot_y += 14
             taken.append(spot_y)
             painter.setPen(look.colour("ink"))
-            painter.drawText(
-                QRectF(box.right() + 6, spot_y - 8, area.right() - box.right() - 8, 16),
-                Qt.AlignmentFlag.AlignVCenter,
-                line.name,
-            )
-        if self.present is not None and low <= self.present <= high:
-            painter.setPen(QPen(look.colour("edge"), 1, Qt.PenStyle.DotLine))
-            painter.drawLine(at(self.present, -top), at(self.present, top))
+            spot = QRectF(box.right() + 6, spot_y - 8, area.right() - box.right() - 8, 16)
+            painter.drawText(spot, Qt.AlignmentFlag.AlignVCenter, line.name)
