@@ -44,9 +44,11 @@ def followed(before: Model, after: Model) -> Model:
     old = {x.name: x for x in before.leads}
     leads = {x.name: x for x in after.leads}
     for y in after.y_leads:
+        # a Y-lead that has only now come joins what is there: nothing follows anything yet
         if y not in before.y_leads or not {y.first, y.second} <= old.keys() & leads.keys():
             continue
         changed = [n for n in (y.first, y.second) if _stage(leads[n]) != _stage(old[n])]
+        # neither changed, or both were set: nobody has to follow
         if len(changed) != 1:
             continue
         sense = _sense(after, leads[y.first].target, leads[y.second].target, lines_by_target(after))
@@ -79,6 +81,7 @@ def _following(model: Model, first: Lead, second: Lead, sense: int, reversing: b
     turned = -1 if reversing else 1
     ends = (first.travel_neg, first.travel_pos), (first.stop_neg, first.stop_pos)
     travel, stops = ends if turned > 0 else (ends[0][::-1], (-first.stop_pos, -first.stop_neg))
+    # with opposite demands the one's up is the other's down
     slow = (first.slow_up_s, first.slow_down_s)[::sense]
     part = next(p for p in model.airframe.moved() if p.name == first.target)
     safe = first.failsafe or usual_failsafe(part)
@@ -138,6 +141,7 @@ def _port_problem(model: Model, y: YLead, first: Lead, second: Lead) -> tuple[st
     ends: list[str] = []
     for y_lead in model.y_leads:
         ends += [y_lead.first, y_lead.second]
+    # once each: in this Y-lead itself
     if ends.count(y.first) + ends.count(y.second) > 2:
         return (
             f"{first.label} or {second.label} hangs on another Y-lead already",
@@ -160,6 +164,7 @@ def _pulse_problem(
     """Why one pulse cannot serve both. ``sense``: 1 where both sums are equal, -1 where they are
     opposite."""
     words = _both(first, second)
+    # the same pulse for both: each sign turns one of them round
     pulses = first.direction * sense * second.direction * (-1 if y.reversing else 1)
     if pulses < 0:
         other = "a plain one" if y.reversing else "a reversing one"
@@ -192,6 +197,7 @@ def _lines(model: Model, target: str, factor: float, by_target: ByTarget) -> lis
         None,
     )
     if factor < 0 and turned is not None:
+        # mirrored: what goes up on the one side goes down on the other
         turned = turned[::-1]
 
     def key(line: MixLine) -> tuple[Any, ...]:
@@ -222,6 +228,7 @@ def _sense(model: Model, a: str, b: str, by_target: ByTarget) -> int:
     mine = _lines(model, a, 1.0, by_target)
     if mine == _lines(model, b, 1.0, by_target):
         return 1
+    # with differential the sides of a movement are unlike, so opposite is not the mirror
     bent = any(len(x) > 3 and x[4] for x in mine)
     return -1 if mine == _lines(model, b, -1.0, by_target) and not bent else 0
 

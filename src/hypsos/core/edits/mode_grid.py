@@ -40,6 +40,7 @@ class Cell(NamedTuple):
 def truth(model: Model, text: str, places: Places, depth: int = 0) -> bool | None:
     """Whether a condition holds at these switch positions; None where something else decides."""
     asks = asked(text)
+    # a mode, the guard, a timer, or a circle: switches alone do not say
     if asks.realm or depth > 16:
         return None
     found: bool | None = None
@@ -62,6 +63,7 @@ def cell(model: Model, places: Places) -> Cell:
         if held:
             rule = "no rule holds here" if mode.when is None else phrase(model, mode.when)
             return Cell(mode.name, rule, mode.when is None, tuple(before))
+        # it may be flown here: that hangs on something else, which is told
         if held is None and mode.when is not None:
             before.append((mode.label, phrase(model, mode.when)))
     return Cell("", "there are no flight modes", True)
@@ -106,10 +108,12 @@ def never_flown(model: Model) -> tuple[FlightMode, ...]:
     switches = asked_switches(model, [m.when for m in modes if m.when is not None])
     left = {m.name for m in modes}
     for n, places in enumerate(all_places(switches)):
+        # too many positions to look at, or each mode was met: nothing is said
         if n > MOST or not left:
             return ()
         for mode in modes:
             held = True if mode.when is None else truth(model, mode.when, places)
+            # it holds here, or may hold: it can be flown
             if held is not False:
                 left.discard(mode.name)
             if held:
@@ -209,15 +213,18 @@ def _rule(
         rest, texts = set(cells), []
         for i in range(len(a.positions)):
             row = {(i, k) for k in range(len(b.positions))}
+            # a whole row is one position of the first switch
             if row <= rest:
                 texts.append(_at(model, a, i))
                 rest -= row
         for k in range(len(b.positions)):
+            # a whole column one position of the second, where it adds anything
             column = {(i, k) for i in range(len(a.positions))}
             if column <= set(cells) and column & rest:
                 texts.append(_at(model, b, k))
                 rest -= column
         made: list[LogicSwitch] = []
+        # what is left are single places: both positions at once
         for i, k in sorted(rest):
             node = Combine(
                 kind="all",

@@ -138,9 +138,12 @@ def taken(model: Model, profile: Profile) -> TransmitterChange:
         seat = _best_seat(model, control, free)
         if seat is None:
             continue
+        # one control to a place
         free.remove(seat)
         seats[control.name] = seat
         if seat.is_switch and len(seat.positions) > len(control.positions):
+            # a place with more positions: those that come do what the last one did, and of the
+            # motor's switch they cut
             model = with_positions(model, control.name, len(seat.positions))
     homeless = [c for c in mine if c.name not in seats]
     levers = [
@@ -205,6 +208,8 @@ def _fit(control: Control, seat: Control, motor: bool) -> int:
         return 0
     if len(seat.positions) < len(control.positions):
         return 0
+    # what was there before comes back there; then names; then the number of positions, kind and
+    # hand
     score = 1 + 100 * (control.place == seat.place != "") + 50 * (control.name == seat.name)
     spare = len(seat.positions) - len(control.positions)
     score += 20 * (spare == 0) - spare * (3 if motor else 1) + 10
@@ -217,6 +222,7 @@ def _seated(
     """The model with its controls in the order of the transmitter's seats; names and positions stay
     the model's own."""
     by_seat = {seat.name: name for name, seat in seats.items()}
+    # an idle control of the transmitter must not take a name that means something else here
     names = {*seats, *(c.name for c in homeless)} | {x.name for x in model.program.logic}
     names |= {p.name for p in model.airframe.moved()} | {
         x.name for x in model.program.shared_values()

@@ -95,6 +95,7 @@ def reach(motion: Motion) -> ThrowLimits:
     """What an output does at full command to both sides, as it is set."""
     lead = motion.lead
     low, high = motion.limits()
+    # where it stands with nothing asked of it
     middle = lead.direction * float(servo_percent(0.0, lead, FRAME)[1])
     deg, mm, lost = [], [], []
     for demand in (-100.0, 100.0):
@@ -104,14 +105,17 @@ def reach(motion: Motion) -> ThrowLimits:
         angle, ruler = motion.at(stand)
         deg.append(angle or 0.0)
         mm.append(ruler or 0.0)
+        # of what was asked, so much is not there behind the stop
         span = abs(float(asked) - middle)
         lost.append(100.0 * abs(float(asked) - stand) / span if span > 1e-9 else 0.0)
     rest_mm = motion.at(middle)[1] or 0.0
+    # how far one step of the stick moves the edge at its coarser side
     step = max(abs(mm[0] - rest_mm), abs(mm[1] - rest_mm)) * 2 / STEPS
     ends = [
         abs(float(motion.degrees(middle + d)) - float(motion.degrees(middle)))
         for d in (-50.0, 50.0)
     ]
+    # half a turn of the servo to each side: what the linkage alone makes of it
     differential = (
         100.0 * (1 - ends[1] / ends[0]) if ends[0] > 0 and math.isfinite(ends[1]) else 0.0
     )
@@ -150,15 +154,18 @@ def wanted(
         try:
             stand = motion.percent(sign * angle)
         except HypsosError:
+            # out of reach: as far as it goes, and what is missing is said below
             stand = low if sign < 0 else high
         sent = lead.direction * stand
         best = min(max(sent, lead.stop_neg, -RANGE), lead.stop_pos, RANGE)
+        # what full stick asks of the output, behind its curve
         full = abs(float(bent(sign * 100.0 * min(share, 1.5), lead, FRAME))) / 100.0
         travel = min(abs(best - lead.centre) / max(full, 1e-6), RANGE)
         reached = math.copysign(travel * full, sent - lead.centre)
         got = abs(float(motion.degrees(lead.direction * (lead.centre + reached))))
         if got < angle - 0.05:
             lost.append(f"{angle - got:.1f}° of the {angle:.1f}° {side} cannot be had")
+        # which side of the output it is hangs on which way the servo is reversed
         travels[sent - lead.centre >= 0] = float(round(travel))
     return Wanted(
         travels.get(False, lead.travel_neg), travels.get(True, lead.travel_pos), tuple(lost)
@@ -194,6 +201,7 @@ def arm_set_off(link: Linkage, up_deg: float, down_deg: float) -> Linkage:
     from scipy.optimize import brentq  # dear to import, so only where it is needed
 
     turn = link.servo_deg
+    # the arm stands square in the middle of all that it has to do
     middle = turn * (FLUSH + 100.0) / 200.0
 
     def tried(arm: float) -> Linkage:
@@ -207,6 +215,8 @@ def arm_set_off(link: Linkage, up_deg: float, down_deg: float) -> Linkage:
             float(end - flush) - down_deg if np.isfinite(end) and np.isfinite(flush) else math.nan
         )
 
+    # the shortest arm that goes far enough is the finest; between two of the grid it is found
+    # exactly
     arms = np.linspace(2.0, 40.0, 153)
     misses = np.array([over(float(a)) for a in arms])
     crossing = np.flatnonzero((misses[:-1] < 0) & (misses[1:] >= 0))
@@ -218,6 +228,7 @@ def arm_set_off(link: Linkage, up_deg: float, down_deg: float) -> Linkage:
         )
     at = int(crossing[0])
     found = tried(round(float(brentq(over, arms[at], arms[at + 1])), 6))
+    # all the way to the short end: it may turn back before it
     way = deflection(found, turn * np.linspace(FLUSH / 100.0, -1.0, 101))
     if way[0] - np.nanmin(way) < up_deg - 1e-6:
         raise HypsosError(
@@ -252,6 +263,7 @@ def with_arm_set_off(motion: Motion, up_deg: float, down_deg: float) -> Lead:
     if lead.linkage is None:
         raise HypsosError(f"{lead.label} has no linkage yet", "", "Enter its linkage first.")
     made = arm_set_off(lead.linkage, up_deg, down_deg)
+    # three quarters of the servo's way go to the long side
     far, near = (150.0, 50.0) if lead.direction > 0 else (50.0, 150.0)
     update = {
         "linkage": made,

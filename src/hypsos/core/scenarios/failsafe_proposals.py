@@ -100,6 +100,7 @@ class TriedProposal:
         model, out = self.model, list[tuple[str, float]]()
         guard, axis = model.program.guard, model.program.axis("thrust")
         for control in model.transmitter.controls:
+            # nobody holds a button for a lost link
             if control.kind == "momentary" or (guard is not None and control.name == guard.switch):
                 continue
             places = range(len(control.positions)) if control.is_switch else PLACES
@@ -110,6 +111,7 @@ class TriedProposal:
             - steering
             - {n for n, _ in out}
         )
+        # a throttle stick that steers nothing may bring out brakes
         out += [(name, x) for name in sorted(free) for x in PLACES]
         return out
 
@@ -122,6 +124,7 @@ class TriedProposal:
         pairs = list(islice(self._pairs(single), MOST_PAIRS))
         if pairs:
             other = self._first(pairs, score)
+            # two hands only where one alone does not do half of it
             if other[2] > 2.0 * most + LITTLE:
                 return other
         return hands, stands, most
@@ -129,6 +132,7 @@ class TriedProposal:
     def _pairs(self, single: list[tuple[str, float]]) -> Iterator[Hands]:
         """A switch that frees something, and what it frees at one of its ends or positions."""
         switches = {c.name for c in self.model.transmitter.controls if c.is_switch}
+        # of sliders only the ends: all places of two would be too many
         ends = [(n, x) for n, x in single if n in switches or abs(x) == PLACES[-1]]
         for (a, x), (b, y) in combinations(ends, 2):
             if a != b and {a, b} & switches:
@@ -140,6 +144,7 @@ class TriedProposal:
         stands = self.at(tries)
         scores = [score(x) for x in stands]
         most = max(scores)
+        # of equally good ones the first: nothing moved, if that does
         first = next(k for k, x in enumerate(scores) if x >= most - 1e-6)
         return tries[first], stands[first], scores[first]
 
@@ -185,6 +190,7 @@ def _flaps_down(tried: TriedProposal) -> Found:
         return Found(stands, f"Flaps and elevator as with {tried.words(hands)}.")
     hands, stands, _ = tried.best(down)
     if down(stands) > PART_FLAP:
+        # all that moves with the flap in the same share, so that the elevator stays in step
         share = PART_FLAP / down(stands)
         part = {n: x + share * (stands[n] - x) for n, x in tried.neutral.items()}
         return Found(part, f"Flaps and elevator on their way to {tried.words(hands)}.")
@@ -204,6 +210,7 @@ def _turned(tried: TriedProposal, found: Found) -> Found:
     )
     for stands in tried.at(sticks) if sticks else []:
         moved = {n: stands[n] - x for n, x in tried.neutral.items()}
+        # the least stick that gives the turn, with whatever else that stick moves
         if max(abs(moved[n]) for n in rudders) >= TURN - 0.5:
             return found._replace(stands={n: x + moved[n] for n, x in found.stands.items()})
     # no stick turns it: the rudders are put over by themselves
@@ -237,6 +244,7 @@ def _brakes_out(tried: TriedProposal) -> Found:
     hands, stands, most = tried.best(out)
     roles = PLATES if plates else tuple(OUT)
     wanted = {s.name: OUT[s.role] for s in tried.surfaces if s.role in roles and s.role in OUT}
+    # a control that brings out a good part of them is taken as it is
     if most > 0.3 * out(tried.neutral | wanted):
         return Found(stands, f"Brakes and elevator as with {tried.words(hands)}.")
     return Found(

@@ -188,6 +188,7 @@ def with_wing(body: Airframe, choice: str, panel: str = "", prefix: str = "") ->
     made: list[Surface] = []
     for name, role, start, end, share, up, down in WINGS[choice][1]:
         half = wing.half_span_mm
+        # a share of the panel where it is least deep, so that it fits all along
         deep = min(wing.chord_at(start * half), wing.chord_at(end * half))
         for side in SIDES:
             full = f"{side}_{prefix}{name}"
@@ -198,6 +199,7 @@ def with_wing(body: Airframe, choice: str, panel: str = "", prefix: str = "") ->
                 and kept.role == role
                 and (kept.start_mm, kept.end_mm) == (start * half, end * half)
             ):
+                # it stays where it was, with all its figures
                 made.append(kept.changed({"follows": follows}))
                 continue
             made.append(
@@ -249,6 +251,7 @@ class Lift(NamedTuple):
 
 def lift_of(body: Airframe) -> Lift:
     """The wings of an aeroplane as one: chords and quarter points are means by area."""
+    # a canard and a tailplane carry little; they are the tail's business
     wings = [main_wing(body), *(p for p in body.panels if p.name == "lower_wing")]
     area = sum(p.area_dm2 for p in wings)
 
@@ -340,9 +343,12 @@ def _tail_parts(
     """The tail of a choice, as large as is usual for such an aeroplane where it stands."""
     length = body.fuselage.length_mm
     slender = lift_of(body).span_mm > SLENDER * length
+    # the middle of what is usual: of the tailplane, of the fin
     flat, high = ((low + most) / 2 for low, most in VOLUMES[slender].values())
     surfaces: list[Surface] = []
     if choice == "V-tail":
+        # a leaning panel works as both; by the square of the cosine as a tailplane, by that of
+        # the sine as a fin
         tilt = math.radians(V_TILT)
         chord = max(
             _chord(body, "V-tail", flat / math.cos(tilt) ** 2, lift_of(body).chord_mm),
@@ -363,6 +369,7 @@ def _tail_parts(
         ]
     if rudders == 2:
         chord = _chord(body, "fins", high / 2, lift_of(body).span_mm)
+        # on a tailplane they stand near its ends, on a wing without one far out
         y = 0.085 * lift_of(body).span_mm if choice != "none" else 0.24 * main_wing(body).span_mm
         fin = _panel(
             "fin",
@@ -390,6 +397,7 @@ def _tail_parts(
     panels = [fin]
     if choice != "none":
         on_top = choice == "T-tail"
+        # on top of a swept fin it stands further back
         back = fin.sweep_mm if on_top else 0.0
         chord = _chord(body, "tailplane", flat, lift_of(body).chord_mm, back)
         z = fin.z_mm + fin.span_mm * 0.98 if on_top else 0.018 * length
@@ -427,6 +435,7 @@ def _chord(body: Airframe, kind: str, volume: float, by_mm: float, back_mm: floa
     taper, aspect = TAPER[kind], ASPECT[kind]
     arm = max(0.2 * length, 0.9 * length - lift.quarter_mm)
     chord = 0.0
+    # twenty rounds are far more than it takes to come to rest
     for _ in range(20):
         chord = math.sqrt(volume * lift.area_dm2 * 1e4 * by_mm / (arm * aspect * (1 + taper) / 2))
         chord = min(max(chord, LEAST_CHORD_MM), 0.45 * length)
@@ -441,6 +450,7 @@ def with_canards(body: Airframe, on: bool) -> Airframe:
     if body.panel("canard") is not None:
         return body
     wing, length = main_wing(body), body.fuselage.length_mm
+    # no deeper than the nose has room for
     chord = min(0.16 * wing.root_chord_mm + 40, 0.16 * length)
     panel = _panel(
         "canard", "Canard", 0.34 * wing.span_mm, chord, 0.6, 0.16 * length, 0.02 * length
