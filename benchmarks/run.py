@@ -65,7 +65,7 @@ def cold_start() -> None:
     )
     probe = (
         "import sys, hypsos.cli, hypsos.desk.app; from hypsos.desk.shots import VIEWS;"
-        "print([m for m in ('scipy', 'jinja2') if m in sys.modules])"
+        "print([m for m in ('scipy', 'jinja2', 'hypsos.core.review.rules') if m in sys.modules])"
     )
     found = subprocess.run(
         [sys.executable, "-c", probe], check=True, capture_output=True, text=True

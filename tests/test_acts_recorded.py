@@ -4,13 +4,6 @@ what that changed in the document, what was said, what was shown. See recorded.p
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
-from pytestqt.qtbot import QtBot
-
-if TYPE_CHECKING:
-    pass
-
 import re
 from collections import Counter
 from collections.abc import Callable, Iterator
@@ -31,6 +24,7 @@ from PyQt6.QtWidgets import (
     QMessageBox,
     QWidget,
 )
+from pytestqt.qtbot import QtBot
 from recorded import as_it_is
 from test_as_recorded import seen
 from test_fields_store import different

@@ -4,14 +4,8 @@ said. See recorded.py."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-if TYPE_CHECKING:
-    pass
-
 from collections.abc import Callable, Iterator
+from typing import Any
 
 import pytest
 from hands import choose, stand_still
@@ -19,6 +13,7 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QWidget
+from pytestqt.qtbot import QtBot
 from recorded import as_it_is
 from test_as_recorded import seen
 

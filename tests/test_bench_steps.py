@@ -4,19 +4,14 @@ its throws."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-if TYPE_CHECKING:
-    pass
-
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hands import choose, press, say_seen, type_into
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QLabel
+from pytestqt.qtbot import QtBot
 from test_window import LEFT, new_model
 
 from hypsos.core.checking.checks import problems

@@ -3,21 +3,16 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-if TYPE_CHECKING:
-    pass
-
 import datetime
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hands import answers, behind_its_back, choose, press, type_into
 from PyQt6.QtCore import QEvent, QPoint, Qt
 from PyQt6.QtGui import QHelpEvent
 from PyQt6.QtWidgets import QApplication, QLabel
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.document.logbook import Flight
 from hypsos.core.document.paths import with_at

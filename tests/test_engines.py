@@ -3,24 +3,19 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-from hypsos.core.document.document import Model
-
-if TYPE_CHECKING:
-    pass
+from typing import Any
 
 import numpy as np
 import pytest
 from hands import press, type_into
 from motors import THROTTLE, armed, line, play, said, with_thrust
 from parts import from_parts
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.conditions import Compare
 from hypsos.core.dependencies.motor_dependencies import motor_reach
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Engine, Trim
 from hypsos.core.edits.engine_kind import electric, with_engine

@@ -3,18 +3,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-from hypsos.hangar import Hangar
-
-if TYPE_CHECKING:
-    pass
+from typing import Any
 
 import numpy as np
 import pytest
 from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.dependencies.failsafe_defaults import two_ended, usual_failsafe
 from hypsos.core.document.document import Model
@@ -36,6 +30,7 @@ from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet, sheet_markdown
 from hypsos.core.wording.words import part_named, sense_words
 from hypsos.desk.cards.failsafe_picture import without_link
+from hypsos.hangar import Hangar
 
 DEMO = ("Marram", "Samphire", "Sandpiper", "Skerry", "Sorrel", "Tidewrack", "Whinlark")
 RUDDERS, FLAPS, PLATES = ("rudder", "ruddervator"), ("flap", "flaperon"), ("airbrake", "spoiler")

@@ -4,24 +4,18 @@ our own code."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-from hypsos.core.document.document import Model
-
-if TYPE_CHECKING:
-    pass
-
 import io
 import subprocess
 import sys
 import threading
 from pathlib import Path
+from typing import Any
 
 import pytest
 from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
 
+from hypsos.core.document.document import Model
 from hypsos.core.review.findings import Ask
 from hypsos.core.scenarios import scenario_run
 from hypsos.desk import app as desk_app

@@ -4,15 +4,11 @@ removed."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-if TYPE_CHECKING:
-    pass
+from typing import Any
 
 import pytest
 from hands import choose, press, type_into
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.checking.checks import problems
 

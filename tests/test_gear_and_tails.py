@@ -4,20 +4,15 @@ hand."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-from hypsos.core.document.document import Model
-
-if TYPE_CHECKING:
-    pass
+from typing import Any
 
 import numpy as np
 import pytest
 from motors import play
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.checking.checks import problems
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Signal
 from hypsos.core.edits.behaviours import added, offers

@@ -4,15 +4,8 @@ behind it."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from hypsos.core.document.document import Model
-from hypsos.hangar import Hangar
-
-if TYPE_CHECKING:
-    pass
-
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 import pytest
@@ -21,6 +14,7 @@ from parts import from_parts
 
 from hypsos.core.checking.checks import first_problem
 from hypsos.core.conditions import Combine, Delay, Latch
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Trim
 from hypsos.core.edits.guard_proposals import GUARD_PROPOSALS, with_proposal
@@ -32,6 +26,7 @@ from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.rundown import attentions
 from hypsos.core.scenarios.ready_scenarios import ready_scenarios
 from hypsos.core.scenarios.scenario_run import run_scenario
+from hypsos.hangar import Hangar
 
 
 def test_out_of_a_landing_with_the_stick_up_the_motor_waits(marram: Model) -> None:

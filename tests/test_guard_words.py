@@ -4,19 +4,14 @@ said."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-if TYPE_CHECKING:
-    pass
-
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 import pytest
 from motors import THROTTLE
 from parts import from_parts
+from pytestqt.qtbot import QtBot
 from random_models import FRAME, made, moves
 
 from hypsos.core.document.paths import with_at

@@ -4,17 +4,9 @@ starts by it."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-from hypsos.hangar import Hangar
-
-if TYPE_CHECKING:
-    pass
-
 import itertools
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 import pytest
@@ -22,6 +14,7 @@ from hands import choose
 from parts import from_parts
 from PyQt6.QtCore import Qt
 from pytestqt.exceptions import capture_exceptions
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.lookup import GoneError
@@ -46,6 +39,7 @@ from hypsos.core.engine import GuardState, compile_plan
 from hypsos.core.engine.sweep import settled, settled_together
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.tunables import Adjuster, Tunable
+from hypsos.hangar import Hangar
 
 DEMO = ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack", "Whinlark"]
 

@@ -4,15 +4,6 @@ sentence."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-from hypsos.core.document.document import Model
-
-if TYPE_CHECKING:
-    pass
-
 import datetime
 import os
 import signal
@@ -20,13 +11,15 @@ import sqlite3
 import subprocess
 import sys
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hands import behind_its_back
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.base.errors import DocumentError, HangarError, HypsosError
 from hypsos.core.checking.reader import from_json
-from hypsos.core.document.document import to_json
+from hypsos.core.document.document import Model, to_json
 from hypsos.core.document.logbook import Flight
 from hypsos.core.document.paths import with_at
 from hypsos.hangar import Hangar

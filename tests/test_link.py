@@ -3,19 +3,13 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-from hypsos.hangar import Hangar
-
-if TYPE_CHECKING:
-    pass
+from typing import Any
 
 import numpy as np
 import pytest
 from hands import choose, stand_still, type_into
 from PyQt6.QtCore import Qt
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.document.paths import with_at
 from hypsos.core.engine import GuardState, Situation, compile_plan
@@ -26,6 +20,7 @@ from hypsos.core.scenarios.moves_csv import read_moves
 from hypsos.desk.cards.link_card import LinkCard
 from hypsos.desk.services.recorder import Recorder
 from hypsos.desk.widgets.battery_button import battery_words
+from hypsos.hangar import Hangar
 
 LEFT = Qt.MouseButton.LeftButton
 

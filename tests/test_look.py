@@ -3,22 +3,19 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-if TYPE_CHECKING:
-    pass
-
+import os
+import subprocess
 import sys
 from itertools import combinations
+from pathlib import Path
+from typing import Any
 
 import pytest
 from hands import choose, every_view, type_into
 from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QPushButton
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.rundown import STEPS
 from hypsos.desk.services.preload import Preload
@@ -174,6 +171,35 @@ def test_the_keys_are_one_key_away(qtbot: QtBot, window: Any) -> None:
     assert window.help.isHidden()
     qtbot.keyClick(window, STEP_KEYS[6], Qt.KeyboardModifier.AltModifier)
     assert window.rundown.current == STEPS[6].key
+
+
+LATER = ("scipy", "jinja2", "hypsos.core.review.rules", "hypsos.core.shape.adapt_model")
+STARTED = f"""
+import os
+import subprocess
+import sys
+from hypsos.desk.app import run
+run(demo=True)
+print([name for name in {LATER} if name in sys.modules])
+"""
+
+
+def test_a_start_loads_nothing_that_only_later_pages_need(tmp_path: Path) -> None:
+    environment = {
+        **os.environ,
+        "QT_QPA_PLATFORM": "offscreen",
+        "HYPSOS_QUIT_AFTER_PAINT": "1",
+        "XDG_CONFIG_HOME": str(tmp_path),
+    }
+    done = subprocess.run(
+        [sys.executable, "-P", "-c", STARTED],
+        env=environment,
+        capture_output=True,
+        text=True,
+        timeout=120,
+        check=True,
+    )
+    assert done.stdout.splitlines() == ["painted", "[]"]
 
 
 def test_what_pages_need_is_loaded_while_the_hands_rest(

@@ -3,13 +3,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from hypsos.core.document.document import Model
-from hypsos.hangar import Hangar
-
-if TYPE_CHECKING:
-    pass
+from typing import Any
 
 import numpy as np
 import pytest
@@ -22,6 +16,7 @@ from PyQt6.QtWidgets import QAbstractButton
 from hypsos.core.base.errors import DocumentError, HypsosError
 from hypsos.core.checking.checks import problems
 from hypsos.core.conditions import Combine
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Setting, Trim
 from hypsos.core.edits.capacity import needs
@@ -48,6 +43,7 @@ from hypsos.core.recipes import Amount, Crow
 from hypsos.core.rundown import attentions
 from hypsos.core.sheet import make_sheet
 from hypsos.core.sheet.markdown_sheet import sheet_markdown
+from hypsos.hangar import Hangar
 
 NAMES = ("one", "two", "three")
 

@@ -3,18 +3,14 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-if TYPE_CHECKING:
-    pass
+from typing import Any
 
 import pytest
 from hands import choose, type_into
 from PyQt6.QtCore import QMimeData, QPoint, Qt
 from PyQt6.QtGui import QDragEnterEvent
 from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
 from test_modes import sums
 
 from hypsos.core.checking.checks import problems

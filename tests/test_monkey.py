@@ -4,19 +4,11 @@ off idle unarmed."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-from hypsos.core.document.document import Model
-
-if TYPE_CHECKING:
-    pass
-
 import os
 import random
 import sys
 import traceback
+from typing import Any
 
 import numpy as np
 import pytest
@@ -25,8 +17,10 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialog, QLineEdit
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.dependencies.motor_dependencies import motor_controls
+from hypsos.core.document.document import Model
 from hypsos.core.engine import GuardState
 from hypsos.core.explain.motor_words import motor_powers
 from hypsos.core.rundown import STEPS

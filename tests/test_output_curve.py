@@ -4,17 +4,13 @@ surfaces agree."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-if TYPE_CHECKING:
-    pass
+from typing import Any
 
 import numpy as np
 import pytest
 from hands import press, type_into
 from parts import from_parts
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.base.backends import ARRAYS, FRAME
 from hypsos.core.base.errors import HypsosError

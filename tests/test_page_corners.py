@@ -3,16 +3,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-if TYPE_CHECKING:
-    pass
+from typing import Any
 
 import pytest
 from hands import choose, press, type_into
 from PyQt6.QtWidgets import QWidget
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.document.paths import with_at
 from hypsos.core.parts.transmitter import Control

@@ -4,17 +4,13 @@ is asked."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-if TYPE_CHECKING:
-    pass
+from typing import Any
 
 import pytest
 from hands import choose
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication, QMenu, QPushButton
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.rundown import STEPS
 from hypsos.core.wording.describe_condition import named, node_phrase, phrase

@@ -4,13 +4,7 @@ ones ask."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from hypsos.core.document.document import Model
-from hypsos.hangar import Hangar
-
-if TYPE_CHECKING:
-    pass
+from typing import Any
 
 import numpy as np
 import pytest
@@ -21,6 +15,7 @@ from parts import from_parts
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import first_problem
 from hypsos.core.conditions import Combine, Gate
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.edits.transmitters import shipped, taken
 from hypsos.core.engine import GuardState, Situation, compile_plan
@@ -30,6 +25,7 @@ from hypsos.core.parts.scenario import Expectation, Move, Scenario
 from hypsos.core.scenarios.ready_scenarios import ready_scenarios
 from hypsos.core.scenarios.scenario_from_recording import kept, trimmed
 from hypsos.core.scenarios.scenario_run import expectation_words, run_scenario, situation_of
+from hypsos.hangar import Hangar
 
 
 def moves(*rows: Any) -> Any:

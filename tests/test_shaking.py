@@ -5,17 +5,13 @@ told on the sheet."""
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-if TYPE_CHECKING:
-    pass
+from typing import Any
 
 import pytest
 from hands import choose
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.document.paths import with_at
 from hypsos.core.parts.mix_lines import MixLine

@@ -4,15 +4,11 @@ set in flight."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-if TYPE_CHECKING:
-    pass
+from typing import Any
 
 import numpy as np
 import pytest
+from pytestqt.qtbot import QtBot
 from test_one_edge import LEFT, RIGHT, SLIDER, sailplane
 
 from hypsos.core.checking.checks import problems

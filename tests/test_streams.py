@@ -4,19 +4,11 @@ the window."""
 
 from __future__ import annotations
 
-from pathlib import Path
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-from hypsos.core.document.document import Model
-
-if TYPE_CHECKING:
-    pass
-
 import csv
 import io
 from itertools import product
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -28,9 +20,11 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication
 from pytestqt.exceptions import capture_exceptions
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.checking.checks import problems
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.edits.named_shapes import (
     SHAPES,

@@ -4,22 +4,17 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
-
-from pytestqt.qtbot import QtBot
-
-from hypsos.core.document.document import Model
-
-if TYPE_CHECKING:
-    pass
+from typing import Any
 
 import numpy as np
 import pytest
 from hands import choose, wild_hands
 from PyQt6.QtCore import Qt
+from pytestqt.qtbot import QtBot
 
 from hypsos.core.checking.checks import problems
 from hypsos.core.dependencies.references import uses, without_place
+from hypsos.core.document.document import Model
 from hypsos.core.edits.controls import cut_end, with_cut_end
 from hypsos.core.edits.transmitters import profile_of, shipped, taken
 from hypsos.core.engine import GuardState, Situation, compile_plan

@@ -11,7 +11,7 @@ import os
 import sys
 from contextlib import suppress
 from pathlib import Path
-from typing import TYPE_CHECKING, NoReturn
+from typing import NoReturn
 
 import click
 
@@ -19,9 +19,6 @@ from hypsos import __version__
 from hypsos.cli_common import asked_of, emit, opened, read_model, settings_of, shown, with_progress
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.document.paths import clean
-
-if TYPE_CHECKING:
-    pass
 
 
 @click.group(invoke_without_command=True)
