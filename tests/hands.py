@@ -21,7 +21,14 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 from hypsos.core.rundown import STEPS
+from hypsos.core.scenarios.scenario_run import run_scenarios
 from hypsos.desk.pages.directions_page import movement_words
+
+
+def play_scenarios(workbench: Workbench) -> None:
+    """Play the scenarios of the model on the bench here and now, not beside the window."""
+    model = workbench.loaded
+    workbench.companions.scenarios._take((model, run_scenarios(model)))
 
 
 def press(page: Any, words: str) -> None:

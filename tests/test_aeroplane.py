@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 import pytest
 
-from hypsos.core.shape.solid_faces import Turning
+from hypsos.core.base.backends import Array
+from hypsos.core.shape.solid_faces import Turning, rotated
 from hypsos.core.shape.solid_model import solid
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.desk.bench.camera import VIEWS, Camera
@@ -17,6 +18,12 @@ from hypsos.desk.bench.painted_faces import Batch
 
 TUG = solid(TEMPLATES["tug"].make("T").airframe)
 SAILPLANE = solid(TEMPLATES["v_tail_sailplane"].make("S").airframe)
+
+
+def edge_at(hinged: Any, degrees: float) -> Array:
+    """The two ends of a trailing edge at a deflection, shape (2, 3)."""
+    from_hinge = rotated(hinged.trailing_edge - hinged.pivot, hinged.axis, np.radians(degrees))
+    return from_hinge + hinged.pivot  # type: ignore[no-any-return]
 
 
 def part(body: Any, name: Any, side: Any = 0) -> Any:
@@ -107,26 +114,27 @@ def test_a_wing_tapers_sweeps_rises_and_meets_its_surfaces_as_it_was_measured(
 @pytest.mark.parametrize("name", ["left_flaperon", "right_flaperon", "elevator"])
 def test_down_is_down_for_horizontal_surfaces(name: Any) -> None:
     hinged = part(TUG, name)
-    neutral, down, up = (hinged.edge_at(d)[:, 2].mean() for d in (0.0, 20.0, -20.0))
+    neutral, down, up = (edge_at(hinged, d)[:, 2].mean() for d in (0.0, 20.0, -20.0))
     assert down < neutral < up
 
 
 def test_both_halves_of_an_elevator_turn_together() -> None:
-    left, right = (part(TUG, "elevator", s).edge_at(15.0)[:, 2].mean() for s in (0, 1))
+    left, right = (edge_at(part(TUG, "elevator", s), 15.0)[:, 2].mean() for s in (0, 1))
     assert left == pytest.approx(right)
 
 
 def test_right_is_right_for_a_rudder_and_a_tail_wheel() -> None:
     for name in ("rudder", "tail_wheel"):
         hinged = part(TUG, name)
-        assert hinged.edge_at(20.0)[1, 1] > hinged.edge_at(0.0)[1, 1] > hinged.edge_at(-20.0)[1, 1]
+        assert (
+            edge_at(hinged, 20.0)[1, 1] > edge_at(hinged, 0.0)[1, 1] > edge_at(hinged, -20.0)[1, 1]
+        )
 
 
 def test_ruddervators_move_down_and_outward() -> None:
     for side, sense in (("left", 1), ("right", -1)):
-        moved = part(SAILPLANE, f"{side}_ruddervator").edge_at(20.0) - part(
-            SAILPLANE, f"{side}_ruddervator"
-        ).edge_at(0.0)
+        hinged = part(SAILPLANE, f"{side}_ruddervator")
+        moved = edge_at(hinged, 20.0) - edge_at(hinged, 0.0)
         assert (moved[:, 2] < 0).all() and (moved[:, 1] * sense < 0).all()
 
 
@@ -218,5 +226,5 @@ def test_parts_turned_together_turn_as_each_alone() -> None:
         assert corners == pytest.approx(np.concatenate([f.corners for f in turned]))
         assert normals == pytest.approx(np.concatenate([f.normals for f in turned]))
         assert edges == pytest.approx(
-            np.array([body.hinged[i].edge_at(d) for i, d in zip(which, degrees, strict=True)])
+            np.array([edge_at(body.hinged[i], d) for i, d in zip(which, degrees, strict=True)])
         )

@@ -59,7 +59,7 @@ def test_what_is_written_reaches_the_disk_beside_the_window_and_the_journal_is_e
     hangar, passing = Hangar(tmp_path / "mine.sqlite3"), demo_hangar(tmp_path / "demo")
     hangar.add(samphire)
     hangar.save("Samphire", with_at(samphire, "note", "changed"))
-    assert hangar.on_disk(20.0)
+    assert hangar._durable is not None and hangar._durable._done.wait(20.0)
     journal = tmp_path / "mine.sqlite3-wal"
     assert journal.stat().st_size == 0
     alone = sqlite3.connect(f"file:{tmp_path / 'mine.sqlite3'}?immutable=1", uri=True)

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hands import play_scenarios
 from pilot import Pilot, flown, states
 from pytestqt.qtbot import QtBot
 
@@ -181,7 +182,7 @@ def test_j19_a_cut_that_locks_again_when_the_battery_is_changed(pilot: Any) -> N
         "armed",
     ]
     assert (result.outputs["motor"].us[round(9.1 / 0.02) : round(16 / 0.02)] == 1000).all()
-    p.window.workbench.companions.scenarios.play_now()
+    play_scenarios(p.window.workbench)
     assert p.window.rundown.state("shake").name == "settled"
     p.step("guard")
     told = guard.rehearsals

@@ -15,7 +15,7 @@ from hypsos.core.conditions import Combine
 from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Setting, Trim
-from hypsos.core.edits.behaviours import added, moved_up, offers, without
+from hypsos.core.edits.behaviours import added, offers, without
 from hypsos.core.edits.capacity import Need, needs, needs_words
 from hypsos.core.edits.detach import attached, changed_since, detached
 from hypsos.core.edits.flight_modes import at_place, with_mode, without_mode
@@ -43,9 +43,8 @@ from hypsos.core.recipes.stick_scaling import ModeFeel
 from hypsos.core.shape.templates import TEMPLATES
 
 
-def test_order_signals_and_what_is_left_behind() -> None:
+def test_signals_and_what_is_left_behind() -> None:
     model = with_recipes(SnapFlap(flaps=FLAPS), crow())
-    assert [r.kind for r in moved_up(model, 1, -1).program.recipes] == ["crow", "snap_flap"]
     reading = with_at(
         model,
         "program.mixes",

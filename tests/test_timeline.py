@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
 import numpy as np
 import pytest
-from hands import stand_still
+from hands import play_scenarios, stand_still
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication, QComboBox, QFrame, QPushButton
@@ -288,7 +288,7 @@ def test_a_stretch_becomes_a_scenario_that_is_watched(
     assert card.title.text() == "Scenario" and "nothing is expected" in card.says.text()
     card.add_expected.click()
     assert bench.loaded.scenarios[-1].expectations[0].kind == "stopped"
-    bench.companions.scenarios.play_now()
+    play_scenarios(bench)
     assert "✗ 0 of 1" in card.says.text() and "it ran with 60 % power" in card.broken.text()
     assert window.rundown.state("shake").count == 1
     found = [a for a in bench.attentions() if a.step == "shake"]
@@ -297,15 +297,15 @@ def test_a_stretch_becomes_a_scenario_that_is_watched(
         {"expectations": (Expectation(kind="runs", what="motor", from_s=2.0, to_s=2.0),)}
     )
     card._put(put, "expected")
-    bench.companions.scenarios.play_now()
+    play_scenarios(bench)
     assert (
         "✓ as expected (1)" in card.says.text() and window.rundown.state("shake").name == "settled"
     )
     bench.document.edit("program.guard.cut", (1,), "the other way round")
-    bench.companions.scenarios.play_now()
+    play_scenarios(bench)
     assert window.rundown.state("shake").name == "needs attention"
     bench.document.undo()
-    bench.companions.scenarios.play_now()
+    play_scenarios(bench)
     assert window.rundown.state("shake").name == "settled"
     next(b for b in card.findChildren(QPushButton) if b.text() == "Play").click()
     bench.simulation.clock.t += 0.5  # type: ignore[attr-defined]

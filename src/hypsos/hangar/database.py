@@ -140,10 +140,6 @@ class HangarFile:
                 self._db.execute("PRAGMA synchronous = FULL")  # what is left, the end itself writes
         self._db.close()
 
-    def on_disk(self, seconds: float) -> bool:
-        """Wait until the disk has all that was written; False where that took longer."""
-        return self._durable is None or self._durable.wait(seconds)
-
     def copied_to(self, path: Path) -> None:
         """Write the whole hangar, as it is here, into a new file. Raises HangarError where there is
         one, or it cannot be."""

@@ -49,10 +49,6 @@ class Durable:
             self._thread = threading.Thread(target=self._run, name="hangar to disk", daemon=True)
             self._thread.start()
 
-    def wait(self, seconds: float = PATIENCE_S) -> bool:
-        """Wait until all that was written is on the disk; False where it took longer."""
-        return self._done.wait(seconds)
-
     def end(self) -> None:
         """Wait for the last of it, and let the thread go."""
         if self._thread is None:

@@ -153,13 +153,6 @@ def readers(model: Model, signal: str, but: int = -1) -> tuple[str, ...]:
     return tuple(dict.fromkeys((*found, *uses(model).get(signal, ()))))
 
 
-def moved_up(model: Model, index: int, by: int) -> Model:
-    """The model with a behaviour at another place of their order."""
-    recipes = list(model.program.recipes)
-    recipes.insert(max(0, index + by), recipes.pop(index))
-    return _with(model, tuple(recipes))
-
-
 def free_label(label: str, taken: Iterable[str]) -> str:
     """A label like this that is not taken."""
     return first_free(label, set(taken), longest=54)

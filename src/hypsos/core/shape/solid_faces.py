@@ -47,10 +47,6 @@ class Hinged(NamedTuple):
             self.faces.part,
         )
 
-    def edge_at(self, degrees: float) -> Array:
-        """The trailing edge's two ends at a deflection, shape (2, 3)."""
-        return rotated(self.trailing_edge - self.pivot, self.axis, np.radians(degrees)) + self.pivot
-
 
 def rotated(v: Array, axis: Array, angle: float) -> Array:
     """Vectors (..., 3) turned about a unit axis by an angle in radians."""

@@ -18,7 +18,6 @@ DEVICE_WORDS = {
     "retracts": ("down", "up"),
     "gear doors": ("closed", "open"),
 }
-SWITCH_WORDS = {2: ("first", "second"), 3: ("first", "middle", "last")}
 
 
 def sense_words(part: Part) -> tuple[str, str]:

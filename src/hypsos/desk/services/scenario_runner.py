@@ -59,14 +59,6 @@ class ScenarioRunner(QObject):
             for b in x.broken
         ]
 
-    def play_now(self) -> None:
-        """Play them at once, and wait for what comes of it."""
-        from hypsos.core.scenarios.scenario_run import run_scenarios
-
-        model = self.bench.state.model
-        if model is not None:
-            self._take((model, run_scenarios(model)))
-
     def _model_changed(self) -> None:
         model = self.bench.state.model
         before = self._found[0] if self._found is not None else None

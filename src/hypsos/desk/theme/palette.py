@@ -58,16 +58,3 @@ DARK = Palette(
     ochre="#e9b45c", sky="#152a33", ground="#2a2a24", body="#c9d0cf", wing="#d9d6ca", surface="#d98a35",
     glass="#2d4a56", dark="#1b2427", shadow="#0b0f0f",
 )  # fmt: skip
-
-
-def luminance(colour: str) -> float:
-    """Relative luminance of #rrggbb, 0...1."""
-    parts = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
-    r, g, b = (c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in parts)
-    return 0.2126 * r + 0.7152 * g + 0.0722 * b
-
-
-def contrast(a: str, b: str) -> float:
-    """Contrast ratio of two colours, 1...21."""
-    light, dark = sorted((luminance(a), luminance(b)), reverse=True)
-    return (light + 0.05) / (dark + 0.05)
