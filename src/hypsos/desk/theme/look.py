@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6 import sip
-from PyQt6.QtCore import QDir, QObject, Qt, QTimer
+from PyQt6.QtCore import QDir, QObject, QTimer
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication, QWidget
 
@@ -150,14 +150,6 @@ def load_fonts() -> None:
     for name in ("B612-Regular.otf", "B612-Bold.otf"):
         if QFontDatabase.addApplicationFontFromData((folder / name).read_bytes()) < 0:
             raise FileNotFoundError(name)
-
-
-def align(*flags: Qt.AlignmentFlag) -> Qt.AlignmentFlag:
-    """Alignment flags joined."""
-    out = Qt.AlignmentFlag(0)
-    for flag in flags:
-        out |= flag
-    return out
 
 
 def style_sheet(p: Palette, scale: float) -> str:
