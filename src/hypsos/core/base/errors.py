@@ -43,15 +43,31 @@ class HypsosError(Exception):
     def plain(self) -> str:
         """What is said where the place is before one's eyes: what happened and what to do, without
         paths."""
-        what = self.what
-        if what.startswith(("should ", "this field ")):
-            what = f"{field_words(self.where)} {what.removeprefix('this field ')}"
+        what = self._in_words()
         return f"{what[:1].upper()}{what[1:]}".rstrip(".") + f". {self.remedy}".rstrip()
+
+    def _in_words(self) -> str:
+        """What happened, where no path stands before it."""
+        return self.what
 
 
 class DocumentError(HypsosError):
     """A model document that does not hold together. ``where`` is a path in the document or a file's
     name."""
+
+
+class FieldError(DocumentError):
+    """A field of a document with a value that it may not have.
+
+    ``predicate`` says so behind the field's name: ``'should be a number'``; ``alone``: beside a
+    path it needs a subject: ``'this field is missing'``."""
+
+    def __init__(self, predicate: str, where: str, remedy: str, alone: bool = False) -> None:
+        super().__init__(f"this field {predicate}" if alone else predicate, where, remedy)
+        self.predicate = predicate
+
+    def _in_words(self) -> str:
+        return f"{field_words(self.where)} {self.predicate}"
 
 
 class MovesError(HypsosError):

@@ -8,9 +8,11 @@ from collections.abc import Mapping
 from difflib import get_close_matches
 from typing import Any
 
+from hypsos.core.base.errors import DocumentError, FieldError
+
 SIMPLE = {
-    "extra_forbidden": "this field is not part of the format",
-    "missing": "this field is missing",
+    "extra_forbidden": "is not part of the format",
+    "missing": "is missing",
     "float_type": "should be a number",
     "float_parsing": "should be a number",
     "finite_number": "should be a finite number",
@@ -29,7 +31,6 @@ SIMPLE = {
     "dict_type": "should be a set of named values",
     "model_type": "should be a set of named values",
     "model_attributes_type": "should be a set of named values",
-    "union_tag_not_found": "its kind is missing",
     "date_type": "should be a date such as 2026-11-25",
     "date_parsing": "should be a date such as 2026-11-25",
     "date_from_datetime_parsing": "should be a date such as 2026-11-25",
@@ -47,31 +48,34 @@ BOUND = {
     "too_short": ("should have at least {} entries", "min_length"),
     "literal_error": ("should be {}", "expected"),
 }
+WITHOUT_A_VALUE = ("extra_forbidden", "missing")
+"""What is wrong with the field and not with what stands in it."""
 SHOWN = 60
 MOST_KINDS = 18
 """So many kinds are named whole; of more of them those nearest to what was found."""
 
 
-def said(item: Mapping[str, Any]) -> str:
-    """One finding of a failed validation, without its place and without a full stop."""
+def field_error(item: Mapping[str, Any], where: str, remedy: str) -> DocumentError:
+    """One finding of a failed validation as an error in our words; ``where`` is its place."""
     kind, context = str(item["type"]), item.get("ctx") or {}
-    if kind == "value_error":
-        return str(item["msg"]).removeprefix("Value error, ")
+    if kind == "value_error":  # raised by a check of ours, with its own words
+        return DocumentError(str(context["error"]), where, remedy)
+    if kind == "union_tag_not_found":
+        return DocumentError("its kind is missing", where, remedy)
+    if kind in WITHOUT_A_VALUE:
+        return FieldError(SIMPLE[kind], where, remedy, alone=True)
+    return FieldError(_predicate(kind, context) + found(item.get("input")), where, remedy)
+
+
+def _predicate(kind: str, context: Mapping[str, Any]) -> str:
+    """What is wrong with a value, to stand behind the field's name."""
     if kind == "union_tag_invalid":
-        return _kinds(str(context.get("tag", "")), str(context.get("expected_tags", ""))) + found(
-            item.get("input")
-        )
-    if kind in SIMPLE:
-        text = SIMPLE[kind]
-    elif kind in BOUND:
+        return _kinds(str(context.get("tag", "")), str(context.get("expected_tags", "")))
+    if kind in BOUND:
         words, field = BOUND[kind]
         bound = context.get(field, "")
-        text = words.format(f"{bound:g}" if isinstance(bound, float) else bound)
-    else:
-        text = "cannot be used"
-    if kind in ("extra_forbidden", "missing", "union_tag_not_found"):
-        return text
-    return text + found(item.get("input"))
+        return words.format(f"{bound:g}" if isinstance(bound, float) else bound)
+    return SIMPLE.get(kind, "cannot be used")
 
 
 def _kinds(tag: str, expected: str) -> str:

@@ -14,8 +14,7 @@ from pydantic import (
     ValidationError,
 )
 
-from hypsos.core.base.errors import DocumentError
-from hypsos.core.base.validation_messages import said
+from hypsos.core.base.validation_messages import field_error
 
 
 class Value(BaseModel):
@@ -33,9 +32,8 @@ class Value(BaseModel):
             return type(self)(**{**dict(self), **fields})
         except ValidationError as error:
             first = error.errors(include_url=False)[0]
-            raise DocumentError(
-                said(first), ".".join(map(str, first["loc"])), "Nothing was changed."
-            ) from error
+            where = ".".join(map(str, first["loc"]))
+            raise field_error(first, where, "Nothing was changed.") from error
 
 
 def make_one_ready() -> bool:

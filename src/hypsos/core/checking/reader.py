@@ -9,7 +9,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from hypsos.core.base.errors import DocumentError
-from hypsos.core.base.validation_messages import said
+from hypsos.core.base.validation_messages import field_error
 from hypsos.core.checking.checks import first_problem, problems
 from hypsos.core.document.document import FORMAT, LARGEST, SCHEMA_VERSION, Model
 from hypsos.core.document.migrate import migrated
@@ -59,11 +59,8 @@ def validation_errors(error: ValidationError, source: str) -> list[DocumentError
     for item in error.errors(include_url=False)[:MOST_ERRORS]:
         path = clean(join_path(item["loc"]))
         where = f"{source}, {path}" if path else source
-        out.append(
-            DocumentError(
-                said(item), where, "Correct this field and try again; nothing was changed."
-            )
-        )
+        remedy = "Correct this field and try again; nothing was changed."
+        out.append(field_error(item, where, remedy))
     return out
 
 

@@ -7,8 +7,7 @@ from typing import Annotated, Any, Literal, TypeVar, get_args
 
 from pydantic import AfterValidator, Field, StringConstraints, ValidationError
 
-from hypsos.core.base.errors import DocumentError
-from hypsos.core.base.validation_messages import said
+from hypsos.core.base.validation_messages import field_error
 from hypsos.core.base.values import Label, Note, Value, one_line
 from hypsos.core.document.paths import clean, join_path
 from hypsos.core.document.program import Program
@@ -107,9 +106,8 @@ def checked(make: Callable[[], V]) -> V:
         return make()
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
-        raise DocumentError(
-            said(first), clean(join_path(first["loc"])), "Nothing was changed."
-        ) from error
+        where = clean(join_path(first["loc"]))
+        raise field_error(first, where, "Nothing was changed.") from error
 
 
 def to_json(model: Model) -> str:

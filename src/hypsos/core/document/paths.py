@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, ValidationError
 
 from hypsos.core.base.errors import DocumentError
-from hypsos.core.base.validation_messages import said
+from hypsos.core.base.validation_messages import field_error
 from hypsos.core.conditions import KIND_NAMES
 from hypsos.core.recipes import RECIPES
 
@@ -65,9 +65,8 @@ def with_at(root: M, path: str, value: Any) -> M:
         made: M = _replaced(root, split_path(path), value)
         return made
     except ValidationError as error:
-        raise DocumentError(
-            said(error.errors(include_url=False)[0]), path, "The old value is kept."
-        ) from error
+        first = error.errors(include_url=False)[0]
+        raise field_error(first, path, "The old value is kept.") from error
 
 
 def _replaced(here: Any, parts: list[str | int], value: Any) -> Any:

@@ -13,7 +13,7 @@ from hypsos.core.document.document import Model
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.tunables import Adjuster
 from hypsos.core.wording.describe_condition import phrase
-from hypsos.core.wording.words import Part, control_label, side_percent
+from hypsos.core.wording.words import Part, channel_percent, control_label
 
 
 def told_apart(model: Model) -> list[LogicSwitch]:
@@ -39,7 +39,7 @@ def mode_lines(
                 label, amount = target, f"{plain(value)} %"
             else:
                 moved = -value if target in turned else value
-                label, amount = part.label, side_percent(part, moved, 1).replace(".0 %", " %")
+                label, amount = part.label, channel_percent(part, moved)
             if target in turned:
                 amount = f"channel {plain(value)} %: {amount}"
             said.append(f"{label} {amount}")

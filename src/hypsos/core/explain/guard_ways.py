@@ -12,9 +12,9 @@ from hypsos.core.document.program import Guard
 from hypsos.core.engine import GuardState
 from hypsos.core.explain.explain_condition import Moment
 from hypsos.core.explain.idle_pulse import idle_dangers
-from hypsos.core.explain.motor_words import LEAST_POWER, motor_powers, motor_said
+from hypsos.core.explain.motor_words import motor_powers, motor_said
 from hypsos.core.wording.describe_condition import phrase
-from hypsos.core.wording.words import control_label, run_positions
+from hypsos.core.wording.words import LEAST_POWER, control_label, run_positions
 
 CUT, LOCKED, ARMED = GuardState.CUT, GuardState.LOCKED, GuardState.ARMED
 

@@ -26,27 +26,22 @@ from hypsos.core.explain.idle_pulse import idle_dangers
 from hypsos.core.explain.throttle_hands import switched, throttle
 from hypsos.core.parts.leads import Lead
 from hypsos.core.wording.describe_condition import phrase
-from hypsos.core.wording.words import control_label
-
-LEAST_POWER = 0.05
-"""Percent of power: less is a motor that stands still."""
-SHORT = {
-    GuardState.CUT: "Motor cut",
-    GuardState.LOCKED: "Motor locked",
-    GuardState.ARMED: "Motor armed",
-}
+from hypsos.core.wording.words import GUARD_WORDS, LEAST_POWER, control_label
 
 
 class MotorSaid(NamedTuple):
     """What is said of the motors: in two or three words, and in a sentence.
 
-    The sentence is its ``head``, what is so, and ``why``, where there is more to be said of it.
-    ``beyond_control``: a motor runs, and no switch or stick of the transmitter reaches it now."""
+    ``word``: how the motor is, as it stands behind *Motor*; or where ``named`` is False words that
+    need no *Motor* before them. The sentence is its ``head``, what is so, and ``why``, where there
+    is more to be said of it. ``beyond_control``: a motor runs, and no switch or stick of the
+    transmitter reaches it now."""
 
-    short: str
+    word: str
     head: str
     why: str = ""
     beyond_control: bool = False
+    named: bool = True
 
     @property
     def sentence(self) -> str:
@@ -54,9 +49,18 @@ class MotorSaid(NamedTuple):
         return f"{self.head}: {self.why}" if self.why else self.head
 
     @property
+    def short(self) -> str:
+        """It in two or three words."""
+        return f"Motor {self.word}" if self.named else self.word
+
+    @property
     def shortest(self) -> str:
         """The same in one word or two, where it is plain that a motor is meant."""
-        return self.short.removeprefix("Motor ").capitalize()
+        return self.word.capitalize()
+
+
+NOTHING_SAID = MotorSaid("", "", named=False)
+"""Of an aeroplane without a motor."""
 
 
 def motor_powers(model: Model, result: Result) -> dict[str, float]:
@@ -89,7 +93,7 @@ def motor_said(now: Moment, sent: Result | None = None) -> MotorSaid:
     model = now.model
     if not model.airframe.motors or any(x.name not in now.result.outputs for x in model.leads):
         # no motor, or one that has just come and of which nothing was computed yet
-        return MotorSaid("", "")
+        return NOTHING_SAID
     shown = now.result if sent is None else sent
     powers, turning = motor_powers(model, shown), turning_powers(model, shown)
     strongest = max(powers, key=lambda n: (turning[n], powers[n]), default="")
@@ -107,13 +111,14 @@ def _running(now: Moment, shown: Result, motor: str, power: float, beyond: str |
     nobody stops it, where that is so."""
     label = _label(now.model, motor)
     if beyond is not None:
-        return MotorSaid("Motor RUNS", f"{label} RUNS at {number(power)} %", beyond, True)
+        return MotorSaid("RUNS", f"{label} RUNS at {number(power)} %", beyond, True)
     guard = now.model.program.guard
     is_engine = guard is not None and guard.engine(motor) is not None
     commanded = power_percent(float(np.ravel(shown.told[motor])[-1]))
     if is_engine and commanded <= LEAST_POWER:
-        return MotorSaid("Engine idles", "Motor armed", f"{label} idles at {number(power)} %")
-    return MotorSaid("Motor armed", "Motor armed")
+        idles = f"{label} idles at {number(power)} %"
+        return MotorSaid("Engine idles", "Motor armed", idles, named=False)
+    return MotorSaid("armed", "Motor armed")
 
 
 def _at_idle(now: Moment) -> MotorSaid:
@@ -123,11 +128,12 @@ def _at_idle(now: Moment) -> MotorSaid:
     if now.state == GuardState.ARMED and not connected:
         return _armed_without_a_link(now)
     if now.state == GuardState.LOCKED and guard is not None:
-        return MotorSaid("Motor locked", "Motor locked", _reason(now, guard))
+        return MotorSaid("locked", "Motor locked", _reason(now, guard))
     held = _held(now, guard) if now.state == GuardState.CUT and guard is not None else None
     if held is not None:
         return held
-    return MotorSaid(SHORT[now.state], SHORT[now.state])
+    word = GUARD_WORDS[now.state]
+    return MotorSaid(word, f"Motor {word}")
 
 
 def _armed_without_a_link(now: Moment) -> MotorSaid:
@@ -137,12 +143,12 @@ def _armed_without_a_link(now: Moment) -> MotorSaid:
     asked_to_run = power_percent(told) > LEAST_POWER
     then = "it starts again" if asked_to_run else "it follows the stick again"
     if now.power:
-        return MotorSaid(
-            "Armed, link lost", "Motor armed, link lost", f"{then} when the link returns"
-        )
+        again = f"{then} when the link returns"
+        return MotorSaid("Armed, link lost", "Motor armed, link lost", again, named=False)
     if asked_to_run and all(x.waits_for_idle for x in _motor_leads(now.model)):
         then = "its controller waits for idle"
-    return MotorSaid("Armed, no power", "Motor armed, no power", f"{then} when the battery goes in")
+    again = f"{then} when the battery goes in"
+    return MotorSaid("Armed, no power", "Motor armed, no power", again, named=False)
 
 
 def _label(model: Model, name: str) -> str:
@@ -169,11 +175,11 @@ def _standing_still(now: Moment, motor: str, power: float, beyond: str | None) -
         remedy = "; it STARTS when the battery goes in"
         if waits:
             remedy = "; its controller waits for idle then"
-    short = "Commanded to run"
     head = f"{label} stands still, commanded to run at {number(power)} %"
     if beyond is not None:
-        return MotorSaid(short, head, f"{why}{remedy}. {beyond[:1].upper()}{beyond[1:]}", True)
-    return MotorSaid(short, head, f"{why}{remedy}")
+        why = f"{why}{remedy}. {beyond[:1].upper()}{beyond[1:]}"
+        return MotorSaid("Commanded to run", head, why, True, named=False)
+    return MotorSaid("Commanded to run", head, f"{why}{remedy}", named=False)
 
 
 # -- a motor that nothing reaches ---------------------------------------------------------------
@@ -228,9 +234,7 @@ def _held(now: Moment, guard: Guard) -> MotorSaid | None:
     words = phrase(now.model, holding)
     switch = the_named(now.model.transmitter.controls, guard.switch)
     return MotorSaid(
-        "Motor held",
-        f"Motor held while {words}",
-        f"the {switch.label} stands at {switch.positions[at]}",
+        "held", f"Motor held while {words}", f"the {switch.label} stands at {switch.positions[at]}"
     )
 
 

@@ -9,6 +9,7 @@ from hypsos.core.review.findings import LEVELS, Finding, FindingMove, Shakedown
 from hypsos.core.review.rules import STATEMENTS
 from hypsos.core.review.search.replay import way_words
 from hypsos.core.review.search_words import NOTHING_PLUGGED, counted
+from hypsos.core.wording.words import clause
 
 if TYPE_CHECKING:
     from hypsos.core.review.compare_models import Comparison
@@ -91,21 +92,22 @@ def proof_lines(found: Shakedown, date: str) -> tuple[str, ...]:
     """What a sheet says of the search: that nothing dangerous was found, or what is open."""
     dangers, faults = found.of_level("danger"), found.of_level("fault")
     left = [s.statement for s in found.searched if not s.complete]
-    whole = "" if not left else f", {len(left)} of {len(found.searched)} statements not completely"
-    first = f"Shaken down: {found.situations:,} situations{whole}, {date}, digest {found.digest}."
-    if not found.plugged:
-        lines = [f"{NOTHING_PLUGGED} ({date}, digest {found.digest})"]
-    elif not dangers:
-        lines = [first.replace(" situations", " situations, none dangerous", 1)]
+    searched = f"{found.situations:,} situations"
+    if not dangers:
+        searched += ", none dangerous"
+    if left:
+        searched += f", {len(left)} of {len(found.searched)} statements not completely"
+    if found.plugged:
+        lines = [f"Shaken down: {searched}, {date}, digest {found.digest}."]
     else:
-        lines = [first, f"Open: {counted(found, 'danger')}. Do not fly it like this."]
+        lines = [f"{NOTHING_PLUGGED} ({date}, digest {found.digest})"]
+    if found.plugged and dangers:
+        lines.append(f"Open: {counted(found, 'danger')}. Do not fly it like this.")
     lines += [f"Danger: {f.text}" for f in dangers[:6]]
     if faults:
         lines.append(f"Also open: {counted(found, 'fault')}. The first: {faults[0].text}")
-    lines += [
-        f"Not asked ({STATEMENTS[s].claim.rstrip('.')}): {reason}"
-        for s, reason in found.reasons.items()
-    ]
+    for statement, reason in found.reasons.items():
+        lines.append(f"Not asked ({clause(STATEMENTS[statement].claim)}): {reason}")
     return tuple(lines)
 
 

@@ -5,13 +5,14 @@ from __future__ import annotations
 
 import numpy as np
 
+from hypsos.core.base.figure_words import power_percent
 from hypsos.core.dependencies.failsafe_defaults import two_ended
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Result
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.leads import Failsafe, Lead
 from hypsos.core.parts.pulses import demand_of
-from hypsos.core.wording.words import Part, standing
+from hypsos.core.wording.words import LEAST_POWER, Part, standing
 
 LEAST = 2.0
 """Percent of full deflection: less than that is neutral enough."""
@@ -55,7 +56,7 @@ def capture_doubts(model: Model, result: Result) -> list[str]:
         said = standing(part, stand, deg, mm)
         if lead.port is None:
             continue
-        if isinstance(part, Motor) and said != "stopped":
+        if isinstance(part, Motor) and power_percent(stand) >= LEAST_POWER:
             motors.append(f"{part.label} would go on turning with {said}.")
         elif isinstance(part, Surface) and abs(stand) > LEAST:
             surfaces.append(f"{part.label} would stay {said}.")

@@ -17,10 +17,10 @@ from hypsos.core.engine import GuardState, Result, Situation, compile_plan
 from hypsos.core.engine.situation import fed
 from hypsos.core.explain.explain_condition import Moment
 from hypsos.core.explain.guard_ways import change
-from hypsos.core.explain.motor_words import LEAST_POWER, motor_powers, motor_said, turning_powers
+from hypsos.core.explain.motor_words import motor_powers, motor_said, turning_powers
 from hypsos.core.explain.throttle_hands import throttle
 from hypsos.core.parts.transmitter import AROUND
-from hypsos.core.wording.words import control_label, run_positions
+from hypsos.core.wording.words import LEAST_POWER, control_label, run_positions
 
 JUST_S = 0.1
 """So much is just under a time, and just over it."""

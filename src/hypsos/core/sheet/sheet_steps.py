@@ -38,10 +38,10 @@ from hypsos.core.sheet.sheet_parts import Keyed, Sheet, SheetSection, SheetStep
 from hypsos.core.wording.describe_condition import node_phrase, phrase
 from hypsos.core.wording.words import (
     Part,
+    channel_percent,
     control_label,
     run_positions,
     sense_words,
-    side_percent,
     standing,
 )
 
@@ -429,7 +429,7 @@ def _failsafe_words(part: Part, lead: Lead, turned: bool) -> str:
         return "stopped" if power == 0 else f"{plain(power)} % power"
     if two_ended(part):
         return standing(part, safe.value, None, None)
-    goes = side_percent(part, -safe.value if turned else safe.value, 1).replace(".0 %", " %")
+    goes = channel_percent(part, -safe.value if turned else safe.value)
     return f"channel at {plain(safe.value)} %: {goes}" if turned and safe.value else goes
 
 

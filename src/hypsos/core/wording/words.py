@@ -57,11 +57,21 @@ def run_positions(model: Model) -> list[int]:
     return [place for place in range(len(control.positions)) if place not in guard.cut]
 
 
-AT_REST = ("neutral", "shut")
-"""What is said of a part that nothing moves: ``shut`` of one that opens."""
+LEAST_POWER = 0.05
+"""Percent of power: less is a motor that stands still."""
+
+
+def is_at_rest(part: Part, deg: float | None, mm: float | None) -> bool:
+    """Whether a part stands where nothing moves it, as closely as that is said. A motor stands
+    still, and what has two ends lies at one of them: neither is at rest."""
+    if isinstance(part, Motor) or (isinstance(part, Device) and part.kind not in STEERED):
+        return False
+    away = deg if mm is None else mm
+    return away is None or round(abs(away), 1) == 0
 
 
 def _rest_word(part: Part) -> str:
+    """What is said of a part that nothing moves: ``shut`` of one that opens."""
     return "shut" if isinstance(part, Surface) and part.role in OPENING else "neutral"
 
 
@@ -72,32 +82,47 @@ def side_percent(part: Part, value: float, digits: int = 0) -> str:
     return f"{number(abs(value), digits)} % {sense_words(part)[value > 0]}"
 
 
+def channel_percent(part: Part, value: float) -> str:
+    """The same with a decimal where there is one: ``'35 % down'``, ``'35.5 % down'``."""
+    whole = float(round(value, 1)).is_integer()
+    return side_percent(part, value, 0 if whole else 1)
+
+
 def standing(part: Part, stand: float, deg: float | None, mm: float | None) -> str:
     """Where a part stands, as one would say it: ``'12 mm up'``, ``'8° right'``, ``'43 % power'``,
     ``'stopped'``."""
     if isinstance(part, Motor):
         power = power_percent(stand)
-        return "stopped" if power < 0.05 else f"{number(power)} % power"
+        return "stopped" if power < LEAST_POWER else f"{number(power)} % power"
     if isinstance(part, Device) and part.kind not in STEERED:
         low, high = DEVICE_WORDS[part.kind]
         if abs(stand) <= 50:
             return f"between {low} and {high}"
         return high if stand > 0 else low
+    if is_at_rest(part, deg, mm):
+        return _rest_word(part)
     words = sense_words(part)
-    at_rest = _rest_word(part)
     if mm is not None:
-        return (
-            at_rest if number(abs(mm), 1) == "0.0" else f"{number(abs(mm), 1)} mm {words[mm > 0]}"
-        )
-    if deg is None or number(abs(deg), 1) == "0.0":
-        return at_rest
-    return f"{number(abs(deg), 1)}° {words[deg > 0]}"
+        return f"{number(abs(mm), 1)} mm {words[mm > 0]}"
+    assert deg is not None
+    return f"{angle(deg)} {words[deg > 0]}"
+
+
+def angle(deg: float) -> str:
+    """How large an angle is, whichever way: ``'8.0°'``."""
+    return f"{number(abs(deg), 1)}°"
 
 
 def degrees(part: Part, deg: float) -> str:
     """An angle in words: ``'8.0° up'``."""
-    shown = number(abs(deg), 1)
-    return "0.0°" if shown == "0.0" else f"{shown}° {sense_words(part)[deg > 0]}"
+    if round(abs(deg), 1) == 0:
+        return angle(0.0)
+    return f"{angle(deg)} {sense_words(part)[deg > 0]}"
+
+
+def clause(sentence: str) -> str:
+    """A sentence without its full stop, for within another one."""
+    return sentence.removesuffix(".")
 
 
 def stick_words(name: str, value: float) -> str:

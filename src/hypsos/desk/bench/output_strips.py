@@ -23,7 +23,7 @@ from hypsos.core.base.figure_words import number, power_percent
 from hypsos.core.engine.result import Trace
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.leads import Lead
-from hypsos.core.wording.words import AT_REST, Part, degrees, standing
+from hypsos.core.wording.words import Part, angle, is_at_rest, standing
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.hand_control import SpokenControl
@@ -161,8 +161,8 @@ class Strips(SpokenControl):
         mm = None if moved.mm is None else float(moved.mm[-1])
         words = standing(part, float(moved.stand[-1]), deg, mm)
         wide = self.width() >= look.px(490)
-        if wide and mm is not None and deg is not None and words not in AT_REST:
-            return f"{degrees(part, deg).split(' ')[0]}  {words}"
+        if wide and mm is not None and deg is not None and not is_at_rest(part, deg, mm):
+            return f"{angle(deg)}  {words}"
         return words
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

@@ -10,8 +10,7 @@ from PyQt6.QtWidgets import QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from hypsos.core.document.document import Model
 from hypsos.core.engine import Result, Situation, compile_plan
-from hypsos.core.parts.airframe import Motor
-from hypsos.core.wording.words import AT_REST, standing
+from hypsos.core.wording.words import is_at_rest, standing
 from hypsos.desk.bench.aeroplane_view import Aeroplane
 from hypsos.desk.session.bench_state import BenchState
 from hypsos.desk.session.live_state import Live
@@ -103,7 +102,7 @@ def _words(model: Model, result: Result) -> str:
             continue
         deg, mm = (None if x is None else float(np.ravel(x)[-1]) for x in (trace.deg, trace.mm))
         words = standing(part, float(np.ravel(trace.stand)[-1]), deg, mm)
-        if words not in AT_REST or isinstance(part, Motor):
+        if not is_at_rest(part, deg, mm):
             said.append(f"{part.label} {words}")
     after = f"{model.receiver.failsafe_after_s:g} s after the link was lost"
     return f"{after[:1].upper()}{after[1:]}, from rest: {', '.join(said) if said else 'everything neutral'}."

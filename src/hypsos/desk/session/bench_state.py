@@ -126,11 +126,11 @@ class BenchState:
     @property
     def motor_said(self) -> MotorSaid:
         """What is said of the motors now: by what their leads send, and by the guard."""
-        from hypsos.core.explain.motor_words import MotorSaid, motor_said
+        from hypsos.core.explain.motor_words import NOTHING_SAID, motor_said
 
         now = self.moment
         if now is None:
-            return MotorSaid("", "")
+            return NOTHING_SAID
         key = (now.result, self.practice, now.link, now.power, now.flight_battery)
         if self._said is None or any(a is not b for a, b in zip(self._said[0], key, strict=True)):
             sent = None if self.practice is None else self.shown

@@ -27,9 +27,6 @@ class BatteryButton(QPushButton):
         whole = battery_words(self.battery, out)
         if self.accessibleName() == whole:
             return
-        self.setText(
-            battery_words("battery", out).replace("the ", "").removesuffix(" again")
-            if self.short
-            else whole
-        )
+        short = "Put battery in" if out else "Take battery out"
+        self.setText(short if self.short else whole)
         self.setAccessibleName(whole)

@@ -29,6 +29,7 @@ from hypsos.core.review.search.motor_rule import (
 )
 from hypsos.core.review.search.replay import Played, Proof, Replay, brought, captions, lived, proved
 from hypsos.core.review.search.state_search import TICK, WAIT, Edges, SearchStep, StateSearch
+from hypsos.core.wording.words import clause
 
 LOOKED_AT = 400
 """Situations of which the shortest ways are taken."""
@@ -300,4 +301,4 @@ class MotorSearch:
         most = rule.figure(broken.lead, *found)
         if most < figure + 1.0:
             return text
-        return f"{text.removesuffix('.')}; at worst {rule.by}{number(most)} % power."
+        return f"{clause(text)}; at worst {rule.by}{number(most)} % power."

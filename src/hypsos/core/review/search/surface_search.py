@@ -218,10 +218,6 @@ class SurfaceSearch:
         """A case in the pilot's words: the flight mode and what stands elsewhere than at rest."""
         said = []
         modes = self.reachable.model_slice.model.program.modes
-        if modes:
-            said.append(
-                f"in {mode_label(self.model, modes[int(self.reachable.columns['modes'][case])].name)}"
-            )
         rests = {k.name: k.values[k.rest] for k in sampler.grid.knobs}
         decided = {k.name for k in self.reachable.grid.knobs}
         # what the hands of the case are, and over them those that are looked at
@@ -233,9 +229,10 @@ class SurfaceSearch:
             told_by_mode = modes and name in decided and name not in hands
             if away and name not in sampler.model_slice.free and not told_by_mode:
                 said.append(caption(self.model, FindingMove(0.0, name, value)))
-        if not said:
-            return "with everything at rest"
-        return f"with {', '.join(said)}".replace("with in ", "in ", 1)
+        if modes:
+            flown = modes[int(self.reachable.columns["modes"][case])]
+            return ", ".join([f"in {mode_label(self.model, flown.name)}", *said])
+        return f"with {', '.join(said)}" if said else "with everything at rest"
 
     def finding(
         self,
