@@ -9,6 +9,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from hypsos.core.base.cache import kept
 from hypsos.core.base.values import Degrees, Label, Length, Millimetres, Name, Value
 
 Side = Literal["left", "right", "centre"]
@@ -171,7 +172,7 @@ class Airframe(Value):
 
     def moved(self) -> tuple[Surface | Motor | Device, ...]:
         """All parts that take a demand, in the order in which they are listed."""
-        return (*(s for s in self.surfaces if s.follows is None), *self.motors, *self.devices)
+        return _moved(self)
 
     def pitching(self) -> tuple[Surface, ...]:
         """The surfaces that do the elevator's work."""
@@ -208,3 +209,9 @@ class Airframe(Value):
     def with_roles(self, *roles: str) -> tuple[Surface, ...]:
         """The surfaces of these roles that take a demand."""
         return tuple(s for s in self.surfaces if s.role in roles and s.follows is None)
+
+
+@kept
+def _moved(body: Airframe) -> tuple[Surface | Motor | Device, ...]:
+    led = (surface for surface in body.surfaces if surface.follows is None)
+    return (*led, *body.motors, *body.devices)

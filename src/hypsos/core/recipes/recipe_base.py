@@ -4,6 +4,7 @@ read nothing else of it."""
 
 from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cache
 from typing import Annotated, Any, ClassVar, Literal, NamedTuple, Self
 
 from pydantic import Field
@@ -180,6 +181,7 @@ class RecipeBase(Value):
     names), ``modes``, a field of its own with a condition."""
 
     @classmethod
+    @cache
     def of(cls, *kinds: str) -> tuple[Parameter, ...]:
         """The parameters of these kinds."""
         return tuple(p for p in cls.parameters if p.kind in kinds)
