@@ -33,6 +33,7 @@ from hypsos.core.wording.words import part_named, sense_words
 from hypsos.desk.app import Desk, open_workbench
 from hypsos.desk.services import settings as remembered
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.focus_order import called, focusables
 from hypsos.desk.widgets.hand_control import SpokenControl
 from hypsos.desk.widgets.run_down_list import STEP_KEYS
@@ -440,3 +441,22 @@ def test_the_demo_hangar_is_one_click_away_and_back(
         desk.end()
     assert [p.name for p in tmp_path.iterdir() if p.name.startswith("hypsos-demo")] == []
     sys.excepthook = hook
+
+
+@pytest.mark.parametrize("step", ["model", "wiring", "guard", "feel"])
+def test_a_list_opens_whole_where_its_box_has_the_focus(
+    window: Any, qtbot: QtBot, step: str
+) -> None:
+    """A click gives it the focus; the border that shows it must not cut the list."""
+    window.go(step)
+    boxes = [b for b in window.findChildren(ChoiceBox) if b.isVisible() and b.isEnabled()]
+    short = [b for b in boxes if b.count() <= 12]
+    assert len(short) > 1
+    for box in short:
+        box.setFocus()
+        assert box.hasFocus()
+        qtbot.mouseClick(box, Qt.MouseButton.LeftButton)
+        rows = box.view()
+        last = rows.visualRect(rows.model().index(box.count() - 1, 0))
+        assert last.bottom() < rows.viewport().height(), box.accessibleName()
+        box.hidePopup()

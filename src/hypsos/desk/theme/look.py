@@ -208,8 +208,9 @@ QPushButton#plain:disabled {{ color: {p.faint}; }}
 QLineEdit, QPlainTextEdit, QDateEdit, QComboBox {{ background: {p.field}; border: 1px solid {p.edge};
     border-radius: 4px; padding: {px(4)} {px(6)}; selection-background-color: {p.sea};
     selection-color: {p.on_sea}; }}
-QLineEdit:focus, QPlainTextEdit:focus, QDateEdit:focus, QComboBox:focus {{ border: 2px solid {p.sea};
+QLineEdit:focus, QPlainTextEdit:focus, QDateEdit:focus {{ border: 2px solid {p.sea};
     padding: {px(3)} {px(5)}; }}
+QComboBox:focus {{ border: 1px solid {p.sea}; }}
 QLineEdit#wrong {{ border: 2px solid {p.rust}; padding: {px(3)} {px(5)}; }}
 QComboBox:disabled {{ color: {p.faint}; border-color: {p.line}; background: {p.paper}; }}
 QComboBox::drop-down {{ border: none; width: {px(18)}; }}

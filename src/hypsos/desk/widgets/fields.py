@@ -7,9 +7,11 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import Any
 
-from PyQt6.QtCore import QEvent, Qt
-from PyQt6.QtGui import QKeyEvent, QKeySequence, QWheelEvent
-from PyQt6.QtWidgets import QComboBox, QDateEdit, QLineEdit, QPlainTextEdit, QWidget
+from PyQt6.QtCore import QEvent, QRectF, Qt
+from PyQt6.QtGui import QKeyEvent, QKeySequence, QPainter, QPaintEvent, QWheelEvent
+from PyQt6.QtWidgets import QComboBox, QDateEdit, QLabel, QLineEdit, QPlainTextEdit, QWidget
+
+from hypsos.desk.theme.look import look
 
 HISTORY = (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo)
 
@@ -24,7 +26,48 @@ def is_history(event: QEvent | None) -> bool:
 
 
 class ChoiceBox(QComboBox):
-    """A choice of words. The wheel scrolls the page over it; Enter opens it."""
+    """A choice of words. The wheel scrolls the page over it; Enter opens it.
+
+    A screen reader on Linux takes the name of a choice from a label that belongs to it, and not
+    from its accessible name. So each has such a label beside it, which is never seen."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._spoken: QLabel | None = None
+
+    def setAccessibleName(self, name: str | None) -> None:
+        super().setAccessibleName(name)
+        self._name_it()
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        super().changeEvent(event)
+        if event is not None and event.type() == QEvent.Type.ParentChange:
+            self._name_it()
+
+    def _name_it(self) -> None:
+        """Put the label with its name beside it, wherever it stands now."""
+        parent, name = self.parentWidget(), self.accessibleName()
+        if parent is None or not name:
+            return
+        if self._spoken is None:
+            self._spoken = QLabel()
+            self._spoken.setTextFormat(Qt.TextFormat.PlainText)
+            # it goes when the choice does, and not only with the page
+            self.destroyed.connect(self._spoken.deleteLater)
+        self._spoken.setParent(parent)
+        self._spoken.hide()
+        self._spoken.setText(name.replace("&", "&&"))
+        self._spoken.setBuddy(self)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if self.hasFocus():
+            # the border of the style is as wide with the focus as without: the list is measured by
+            # it before it has the focus, and would be cut when it has
+            painter = QPainter(self)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(look.colour("sea"))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5), 3, 3)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is not None:
