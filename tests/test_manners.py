@@ -36,6 +36,7 @@ from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.focus_order import called, focusables
 from hypsos.desk.widgets.hand_control import SpokenControl
+from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.run_down_list import STEP_KEYS
 from hypsos.desk.window import Window
 from hypsos.hangar import Hangar
@@ -460,3 +461,17 @@ def test_a_list_opens_whole_where_its_box_has_the_focus(
         last = rows.visualRect(rows.model().index(box.count() - 1, 0))
         assert last.bottom() < rows.viewport().height(), box.accessibleName()
         box.hidePopup()
+
+
+def test_a_figure_after_enter_takes_the_place_of_the_one_before(window: Any, qtbot: QtBot) -> None:
+    window.go("feel")
+    field = next(f for f in window.findChildren(NumberField) if f.isVisible() and f.isEnabled())
+    field.line.setFocus()
+    for typed in ("41", "42"):
+        qtbot.keyClicks(field.line, typed)
+        qtbot.keyClick(field.line, KEY.Key_Return)
+        assert field._get() == float(typed) and field.line.selectedText() == field.line.text()
+    qtbot.keyClicks(field.line, "much")
+    qtbot.keyClick(field.line, KEY.Key_Return)
+    refused = field.complaint.text()
+    assert field._get() == 42.0 and refused.count("%") == 1, refused

@@ -33,8 +33,10 @@ class _Line(TextField):
             factor = 10.0 if held & Qt.KeyboardModifier.ShiftModifier else 1.0
             factor = 0.1 if held & Qt.KeyboardModifier.ControlModifier else factor
             self.owner.nudge(factor if event.key() == Qt.Key.Key_Up else -factor)
-        else:
-            super().keyPressEvent(event)
+            return
+        super().keyPressEvent(event)
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.selectAll()  # so that the next figure takes the place of this one
 
     def revert(self) -> bool:
         typed = super().revert()
@@ -170,7 +172,10 @@ class NumberField(QWidget):
     def _asked_for(self) -> str:
         """What can be written here, as a sentence."""
         unit = f" in {self._unit}" if self._unit else ""
-        others = " (or mm, or °)" if self._convert else ""
+        others = ""
+        if self._convert is not None:
+            units = [f"or {other}" for other in ("mm", "°", "%") if other != self._unit]
+            others = f" ({', '.join(units)})"
         sides = f" and {self._words[0]} or {self._words[1]}" if self._words else ""
         return f"Write a number{unit}{others}{sides}."
 
