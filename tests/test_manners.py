@@ -475,3 +475,18 @@ def test_a_figure_after_enter_takes_the_place_of_the_one_before(window: Any, qtb
     qtbot.keyClick(field.line, KEY.Key_Return)
     refused = field.complaint.text()
     assert field._get() == 42.0 and refused.count("%") == 1, refused
+
+
+@pytest.mark.parametrize("step", ["guard", "failsafe", "sheet"])
+def test_whatever_has_the_focus_shows_it(window: Any, step: str) -> None:
+    """Its picture with the focus is another one than without."""
+    window.go(step)
+    QApplication.processEvents()
+    page = window.page(step)
+    for widget in focusables(page):
+        if not widget.isVisible() or not widget.isEnabled():
+            continue
+        window.rundown.setFocus()
+        without = widget.grab().toImage()
+        widget.setFocus(Qt.FocusReason.TabFocusReason)
+        assert widget.grab().toImage() != without, (called(widget), type(widget).__name__)

@@ -5,7 +5,7 @@ as failsafe."""
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtGui import QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QFrame, QPushButton, QSlider, QVBoxLayout
 
 from hypsos.core.base.figure_words import number
@@ -13,6 +13,7 @@ from hypsos.core.scenarios.failsafe_capture import capture_doubts, captured
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.battery_button import BatteryButton
 from hypsos.desk.widgets.flow_layout import flowing
+from hypsos.desk.widgets.focus_ring import paint_focus_ring
 from hypsos.desk.widgets.page_layout import card, label, row
 
 DROPS = (0.1, 0.3, 0.6, 1.0, 3.0)
@@ -25,6 +26,10 @@ class Slide(QSlider):
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is not None:
             event.ignore()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        paint_focus_ring(self, 2.0)
 
 
 class LinkCard(QFrame):

@@ -224,7 +224,8 @@ QCheckBox::indicator, QRadioButton::indicator {{ width: {px(13)}; height: {px(13
     background: {p.field}; border-radius: 3px; }}
 QRadioButton::indicator {{ border-radius: {px(7)}; }}
 QCheckBox::indicator:checked {{ background: {p.sea}; border: 1px solid {p.ink}; image: url(hypsosicons:tick_{p.name}.png); }}
-QTextBrowser {{ background: {p.field}; color: {p.ink}; border: 1px solid {p.line}; }}
+QTextBrowser {{ background: {p.field}; color: {p.ink}; border: 1px solid {p.line}; padding: 1px; }}
+QTextBrowser:focus {{ border: 2px solid {p.sea}; padding: 0; }}
 QMessageBox, QFileDialog, QDialog {{ background: {p.paper}; }}
 QFileDialog QToolButton {{ padding: 2px; min-width: {px(22)}; min-height: {px(20)}; }}
 QHeaderView {{ background: {p.card}; }}

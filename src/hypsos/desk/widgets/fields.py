@@ -7,11 +7,11 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import Any
 
-from PyQt6.QtCore import QEvent, QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QKeySequence, QPainter, QPaintEvent, QWheelEvent
+from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtGui import QKeyEvent, QKeySequence, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QDateEdit, QLabel, QLineEdit, QPlainTextEdit, QWidget
 
-from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.focus_ring import paint_focus_ring
 
 HISTORY = (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo)
 
@@ -61,13 +61,9 @@ class ChoiceBox(QComboBox):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
-        if self.hasFocus():
-            # the border of the style is as wide with the focus as without: the list is measured by
-            # it before it has the focus, and would be cut when it has
-            painter = QPainter(self)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.setPen(look.colour("sea"))
-            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5), 3, 3)
+        # the border of the style is as wide with the focus as without: the list is measured by it
+        # before it has the focus, and would be cut when it has
+        paint_focus_ring(self, 1.0, inside=1.0)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is not None:
