@@ -384,7 +384,10 @@ def test_a_trainer_from_nothing_to_the_sheet_by_keyboard_alone(
     for surface in [page.surface.itemData(i) for i in range(page.surface.count())]:  # type: ignore[attr-defined]
         step("throws")
         while page.chosen != surface:  # type: ignore[attr-defined]
-            keys(qtbot, KEY.Key_Down)
+            choice = focused()
+            keys(qtbot, KEY.Key_Down)  # opens the list
+            for key in (KEY.Key_Down, enter):
+                qtbot.keyClick(choice.view(), key)  # type: ignore[attr-defined]
         tab_to(qtbot, "Wanted: " + sense_words(part_named(bench.model, surface))[0])
         keys(qtbot, "12", enter)
     for name in ("feel", "flaps", "failsafe"):
@@ -490,3 +493,24 @@ def test_whatever_has_the_focus_shows_it(window: Any, step: str) -> None:
         without = widget.grab().toImage()
         widget.setFocus(Qt.FocusReason.TabFocusReason)
         assert widget.grab().toImage() != without, (called(widget), type(widget).__name__)
+
+
+def test_arrows_browse_a_choice_and_enter_takes_what_is_marked(window: Any, qtbot: QtBot) -> None:
+    bench, models = window.workbench, window.models
+    first = bench.model.name
+    rows = models.view()
+    for opening, letters in ((KEY.Key_Down, ""), (KEY.Key_End, ""), (None, "m")):
+        models.setFocus()
+        if opening is not None:
+            qtbot.keyClick(models, opening)
+        else:
+            qtbot.keyClicks(models, letters)
+        assert rows.isVisible()
+        qtbot.keyClick(rows, KEY.Key_Down)
+        assert bench.model.name == first
+        qtbot.keyClick(rows, KEY.Key_Escape)
+        assert not rows.isVisible() and bench.model.name == first and models.currentText() == first
+    qtbot.keyClicks(models, "t")
+    marked = rows.currentIndex().data()
+    qtbot.keyClick(rows, KEY.Key_Return)
+    assert marked.startswith("T") and bench.model.name == marked

@@ -25,8 +25,24 @@ def is_history(event: QEvent | None) -> bool:
     )
 
 
+OPENS = (
+    Qt.Key.Key_Return,
+    Qt.Key.Key_Enter,
+    Qt.Key.Key_Up,
+    Qt.Key.Key_Down,
+    Qt.Key.Key_PageUp,
+    Qt.Key.Key_PageDown,
+    Qt.Key.Key_Home,
+    Qt.Key.Key_End,
+)
+"""Keys that would change a closed choice, or open it."""
+PLAIN = (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier)
+
+
 class ChoiceBox(QComboBox):
-    """A choice of words. The wheel scrolls the page over it; Enter opens it.
+    """A choice of words. The wheel scrolls the page over it. Enter, an arrow or a letter opens its
+    list: there the arrows browse, and Enter takes what is marked. So nothing is changed on the way
+    to what is wanted.
 
     A screen reader on Linux takes the name of a choice from a label that belongs to it, and not
     from its accessible name. So each has such a label beside it, which is never seen."""
@@ -70,8 +86,15 @@ class ChoiceBox(QComboBox):
             event.ignore()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        if event is None:
+            return
+        letter = event.text() if event.text().isprintable() else ""
+        held = event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
+        if event.key() in OPENS or (letter and held in PLAIN):
             self.showPopup()
+            if letter.strip() and (view := self.view()) is not None:
+                view.keyboardSearch(None)  # a new word begins
+                view.keyboardSearch(letter)
         else:
             super().keyPressEvent(event)
 
