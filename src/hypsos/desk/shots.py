@@ -88,7 +88,7 @@ def _sentences(window: Window) -> None:
     bar = page.verticalScrollBar()
     if bar is not None:
         bar.setValue(bar.maximum())
-        page.ensureWidgetVisible(page.cards[min(8, len(page.cards) - 1)])
+        page.bring(page.cards[min(8, len(page.cards) - 1)])
 
 
 def _searched(window: Window) -> None:
@@ -156,7 +156,7 @@ def _crow(window: Window) -> None:
     page = cast("FlapsPage", window.page("flaps"))
     page.rows[2].unfold(True)
     _wait(0.3)
-    page.ensureWidgetVisible(page.rows[2], 0, 0)
+    page.bring(page.rows[2])
     bar = page.verticalScrollBar()
     if bar is not None:
         bar.setValue(page.rows[2].y() + page.behaviours.y() - 10)

@@ -4,9 +4,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PyQt6 import sip
 from PyQt6.QtCore import QCoreApplication, QEvent, Qt, QTimer, pyqtBoundSignal, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
@@ -30,7 +32,7 @@ from hypsos.desk.services import settings as remembered
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import SCALES, look
 from hypsos.desk.widgets.file_choice import ask_where, ask_which
-from hypsos.desk.widgets.focus_order import beside, first_field, focusables, into_view
+from hypsos.desk.widgets.focus_order import beside, called, first_field, focusables, into_view
 from hypsos.desk.widgets.notice import Notice
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.run_down_list import STEP_KEYS, RunDownList
@@ -39,10 +41,15 @@ from hypsos.desk.window_header import Header
 if TYPE_CHECKING:
     from hypsos.core.engine.announcements import Spoken
     from hypsos.desk.welcome import Welcome
+    from hypsos.desk.widgets.finder import Finder, Found
     from hypsos.desk.widgets.shortcuts import Shortcuts
 
 PAGE, BENCH = 318, 296
 """The least widths of the page and of the bench at 100 % text."""
+USUAL_SHARE, WIDEST_PAGE = 0.43, 720
+"""What the page takes of page and bench until its edge is drawn, and the most of that."""
+WIDE_SHARE = 0.72
+"""What a wide page takes, where the bench has its least width beside it."""
 
 
 class Window(QMainWindow):
@@ -62,11 +69,11 @@ class Window(QMainWindow):
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        self.notice = Notice()
+        self.header = Header(workbench.document.hangar.passing)
+        self.notice = Notice(body, self.header)
         workbench.notices.noticed.connect(lambda said: self.notice.say(said))
         workbench.notices.offered.connect(self.notice.say)
         workbench.notices.elsewhere_wanted.connect(self._write_elsewhere)
-        self.header = Header(workbench.document.hangar.passing)
         head = self.header
         self.models, self.home, self.kind = head.models, head.home, head.kind
         self.undo, self.redo, self.wide, self.theme = head.undo, head.redo, head.wide, head.theme
@@ -75,10 +82,12 @@ class Window(QMainWindow):
         self.redo.clicked.connect(lambda: workbench.notices.attempt(workbench.document.redo))
         self.theme.clicked.connect(self._swap_theme)
         self.wide.toggled.connect(self._widen)
+        self.wide_page = head.wide_page
+        self.wide_page.toggled.connect(self._widen_page)
+        head.seek.clicked.connect(self.open_finder)
         self.home.clicked.connect(lambda: self.hangar_wanted.emit(False))
         head.keys.clicked.connect(self._toggle_help)
         column.addWidget(head)
-        column.addWidget(self.notice)
         self.rundown = RunDownList(workbench)
         self.rundown.wanted.connect(self.go)
         side = QScrollArea()
@@ -94,6 +103,7 @@ class Window(QMainWindow):
         self.bench = BenchPanel(workbench)
         self.bench.place_wanted.connect(self.show_place)
         self.bench.moves_wanted.connect(self.choose_moves)
+        self.bench.hands_wanted.connect(lambda: self.wide_page.setChecked(False))
         self.bench.keep_wanted.connect(self.keep_stretch)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         self.splitter.setChildrenCollapsible(False)
@@ -102,6 +112,9 @@ class Window(QMainWindow):
         self.splitter.setStretchFactor(0, 0)
         self.splitter.setStretchFactor(1, 1)
         self.splitter.setHandleWidth(1)
+        self.page_share = remembered.page_share()
+        """What the page takes of page and bench, as the pilot has drawn its edge."""
+        self.splitter.splitterMoved.connect(self._edge_drawn)
         line = QHBoxLayout()
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(0)
@@ -114,6 +127,7 @@ class Window(QMainWindow):
         self._column = column
         self.setCentralWidget(body)
         self.help: Shortcuts | None = None
+        self.finder: Finder | None = None
         self._finished = False
         workbench.simulation.model_changed.connect(self._model_changed)
         workbench.document.history_changed.connect(self._history_changed)
@@ -163,7 +177,17 @@ class Window(QMainWindow):
         self._key("F3", self.bench.show_hands)
         self._key("F4", self.bench.aeroplane.setFocus)
         self._key("F6", self._mute)
-        self._key("F11", self.wide.toggle)
+        self._key("F8", self.wide_page.toggle)
+        self._key("F9", self.wide.toggle)
+        self._key("F11", self._whole_screen)
+        self._key("Ctrl+F", self.open_finder)
+        self._key("Ctrl+Q", self.close)
+        self._key("Ctrl+PgUp", lambda: self._step_by(-1))
+        self._key("Ctrl+PgDown", lambda: self._step_by(1))
+        self._key("Ctrl+L", self._turn_link)
+        self._key("Ctrl+B", self._turn_battery)
+        for i in range(4):
+            self._key(f"Ctrl+{i + 1}", lambda i=i: self.bench.show_lower(i))
         self._key("Ctrl++", lambda: self._scale(1))
         self._key("Ctrl+=", lambda: self._scale(1))
         self._key("Ctrl+-", lambda: self._scale(-1))
@@ -171,6 +195,26 @@ class Window(QMainWindow):
     def _key(self, keys: str, action: Callable[[], object]) -> None:
         shortcut = QShortcut(QKeySequence(keys), self)
         shortcut.activated.connect(lambda: action())
+
+    def _step_by(self, by: int) -> None:
+        """The step before or after the one at hand."""
+        at = [s.key for s in STEPS].index(self.rundown.current) + by
+        if 0 <= at < len(STEPS):
+            self.go(STEPS[at].key, focus=True)
+
+    def _turn_link(self) -> None:
+        self.bench.turn_link()
+        if self.workbench.model is not None:
+            self.notice.say_briefly(self.bench.link_words)
+
+    def _turn_battery(self) -> None:
+        self.bench.turn_battery()
+        if self.workbench.model is not None:
+            self.notice.say_briefly(self.bench.battery_said)
+
+    def _whole_screen(self) -> None:
+        """The window takes the whole screen, or is as it was before."""
+        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
 
     # -- going places ----------------------------------------------------------------------------
 
@@ -317,7 +361,7 @@ class Window(QMainWindow):
         """Voice and tones off, or on again."""
         voice = self.workbench.companions.voice
         voice.mute(not voice.muted)
-        self.notice.say(
+        self.notice.say_briefly(
             "Voice and tones are off. F6 brings them back."
             if voice.muted
             else "Voice and tones are on."
@@ -330,6 +374,40 @@ class Window(QMainWindow):
 
             self.help = Shortcuts(self.centralWidget() or self)
         self.help.toggle()
+
+    def open_finder(self) -> None:
+        """Ask for words, and go to what has them."""
+        if self.workbench.model is None:
+            return
+        if self.finder is None:
+            from hypsos.desk.widgets.finder import Finder
+
+            self.finder = Finder(self.centralWidget() or self, self._findable)
+        self.finder.open()
+
+    def _findable(self) -> list[Found]:
+        """The steps, the fields of the page at hand, and all that the model has a name for."""
+        from hypsos.core.explain.model_places import model_places
+        from hypsos.desk.widgets.finder import Found
+
+        steps = [Found(s.verb, "a step", partial(self.go, s.key, focus=True)) for s in STEPS]
+        page = self.pages.currentWidget()
+        fields = [] if page is None else list(focusables(page))
+        here = [
+            Found(called(field), "on this page", partial(self._focus, field))
+            for field in fields
+            if called(field)
+        ]
+        places = [
+            Found(place.words, place.kind, partial(self.show_place, place.path))
+            for place in model_places(self.workbench.loaded)
+        ]
+        return [*steps, *here, *places]
+
+    def _focus(self, field: QWidget) -> None:
+        if not sip.isdeleted(field) and field.isVisible():
+            field.setFocus(Qt.FocusReason.TabFocusReason)
+            into_view(field)
 
     def _open(self, name: str) -> None:
         if not self.workbench.notices.attempt(lambda: self.workbench.document.open(name)):
@@ -401,17 +479,45 @@ class Window(QMainWindow):
         self.bench.setMinimumWidth(
             min(look.px(410), max(look.px(BENCH), room - self.pages.minimumWidth()))
         )
-        self.splitter.setSizes([min(look.px(474), max(self.pages.minimumWidth(), half)), 10_000])
+        page = self._page_width(room)
+        self.splitter.setSizes([page, max(0, room - page)])
         self.wide.setText("Bench" if narrow else "Widen the bench")
+        self.wide_page.setText("Page" if narrow else "Wide page")
         self._history_changed()
+        self.notice.place()
+
+    def _page_width(self, room: int) -> int:
+        """How wide the page is beside the bench, where both have so much room."""
+        least, most = self.pages.minimumWidth(), room - self.bench.minimumWidth()
+        if self.wide_page.isChecked():
+            wanted = max(round(room * WIDE_SHARE), room - look.px(2 * BENCH))
+        elif self.page_share is not None:
+            wanted = round(room * self.page_share)
+        else:
+            wanted = min(round(room * USUAL_SHARE), look.px(WIDEST_PAGE))
+        return max(least, min(wanted, most))
+
+    def _edge_drawn(self, at: int, _which: int) -> None:
+        """The pilot has drawn the edge between page and bench: it stays there."""
+        room = sum(self.splitter.sizes())
+        if room > 0 and not self.wide_page.isChecked():
+            self.page_share = at / room
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self._fit()
 
     def _widen(self, on: bool) -> None:
+        if on:
+            self.wide_page.setChecked(False)
         self.pages.setVisible(not on)
         self._side.setVisible(not on)
+
+    def _widen_page(self, on: bool) -> None:
+        if on:
+            self.wide.setChecked(False)
+        self.bench.set_aside(on)
+        self._fit()
 
     def changeEvent(self, event: QEvent | None) -> None:
         """Coming back to this window: another one may have written meanwhile."""

@@ -33,7 +33,12 @@ class Header(QFrame):
         self.redo = QPushButton("Redo")
         self.wide = QPushButton("Widen the bench")
         self.wide.setCheckable(True)
-        self.wide.setToolTip("Let the bench fill the window. (F11)")
+        self.wide.setToolTip("Let the bench fill the window. (F9)")
+        self.wide_page = QPushButton("Wide page")
+        self.wide_page.setCheckable(True)
+        self.wide_page.setToolTip("Let the page take the room of hands and outputs. (F8)")
+        self.seek = QPushButton("Find")
+        self.seek.setToolTip("Find a step, a part, a behaviour, a condition, a field. (Ctrl+F)")
         self.theme = QPushButton("Dark")
         self.theme.setToolTip("Light for the field, dark for the shed. (Ctrl+T)")
         self.keys = QPushButton("Keys")
@@ -41,7 +46,15 @@ class Header(QFrame):
         for left in (self.models, self.home, self.kind):
             line.addWidget(left)
         line.addStretch(1)
-        for right in (self.undo, self.redo, self.wide, self.theme, self.keys):
+        for right in (
+            self.undo,
+            self.redo,
+            self.seek,
+            self.wide_page,
+            self.wide,
+            self.theme,
+            self.keys,
+        ):
             line.addWidget(right)
         self._history: tuple[str | None, str | None] = (None, None)
 
@@ -52,7 +65,15 @@ class Header(QFrame):
 
     def leave_out(self, on: bool) -> None:
         """What belongs to a model on the bench is away while there is none to be seen."""
-        for widget in (self.models, self.kind, self.undo, self.redo, self.wide):
+        for widget in (
+            self.models,
+            self.kind,
+            self.undo,
+            self.redo,
+            self.seek,
+            self.wide_page,
+            self.wide,
+        ):
             widget.setVisible(not on)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -64,7 +85,15 @@ class Header(QFrame):
         undo, redo = self._history
         fixed = [
             w
-            for w in (self.models, self.home, self.wide, self.theme, self.keys)
+            for w in (
+                self.models,
+                self.home,
+                self.seek,
+                self.wide_page,
+                self.wide,
+                self.theme,
+                self.keys,
+            )
             if not w.isHidden()
         ]
         free = self.width() - sum(w.sizeHint().width() + 8 for w in fixed) - look.px(100)

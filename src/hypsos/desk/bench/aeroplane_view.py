@@ -255,7 +255,14 @@ class Aeroplane(SpokenControl):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
-        views = {Qt.Key.Key_1: "behind", Qt.Key.Key_2: "above", Qt.Key.Key_3: "side"}
+        views = {
+            Qt.Key.Key_1: "behind",
+            Qt.Key.Key_2: "above",
+            Qt.Key.Key_3: "side",
+            Qt.Key.Key_B: "behind",
+            Qt.Key.Key_O: "above",
+            Qt.Key.Key_P: "side",
+        }
         key = Qt.Key(event.key())
         if key in views:
             self.set_view(views[key])

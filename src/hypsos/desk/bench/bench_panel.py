@@ -6,7 +6,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFrame,
@@ -49,6 +49,8 @@ class BenchPanel(QFrame):
 
     place_wanted = pyqtSignal(str)
     moves_wanted = pyqtSignal()
+    hands_wanted = pyqtSignal()
+    """The hands are wanted where a wide page has their room."""
     keep_wanted = pyqtSignal(float, float)
     """A stretch of the timeline is to become a scenario: from, to, in the bench's seconds."""
 
@@ -71,7 +73,8 @@ class BenchPanel(QFrame):
         column.addWidget(self._status())
         self._hands_place = QVBoxLayout()
         column.addLayout(self._hands_place)
-        column.addWidget(self._tabs())
+        self._tab_band = self._tabs()
+        column.addWidget(self._tab_band)
         self.below = QStackedWidget()
         self._scrolls = [self._scroll(page) for page in (self.strips, self.why)]
         self._hands_scroll = self._scroll(None)
@@ -80,6 +83,7 @@ class BenchPanel(QFrame):
         self._timeline: TimePanel | None = None
         column.addWidget(self.below)
         self.folded: bool | None = None
+        self._aside = False
         self.narrow = False
         self._fold(False)
         workbench.simulation.model_changed.connect(self._model_changed)
@@ -111,6 +115,8 @@ class BenchPanel(QFrame):
         self._share()
 
     def _share(self) -> None:
+        if self._aside:
+            return
         hands = self.hands.heightForWidth(self.width())
         bands = 2 * look.px(36)
         lower, least = look.px(LOWER), look.px(LEAST_AEROPLANE)
@@ -149,14 +155,12 @@ class BenchPanel(QFrame):
         self.link.setToolTip(
             "Cut the link to see the failsafe. Press again to bring it back. (Ctrl+L)"
         )
-        self.link.setShortcut("Ctrl+L")
         self.link.toggled.connect(lambda cut: self.workbench.simulation.set_link(not cut))
         self.battery = BatteryButton("flight battery", short=True)
         self.battery.setToolTip(
             "Take the battery out and put it in again: what a motor does then. (Ctrl+B)"
         )
-        self.battery.clicked.connect(self._turn_battery)
-        QShortcut(QKeySequence("Ctrl+B"), self).activated.connect(self._turn_battery)
+        self.battery.clicked.connect(self.turn_battery)
         self.mode = ChoiceBox()
         self.mode.setAccessibleName("Stick mode")
         self.mode.addItems([f"Stick mode {n}" for n in (1, 2, 3, 4)])
@@ -194,7 +198,6 @@ class BenchPanel(QFrame):
             button.setCheckable(True)
             button.setChecked(i == 0)
             button.setToolTip(tip)
-            button.setShortcut(f"Ctrl+{i + 1}")
             self.tabs.addButton(button, i)
             line.addWidget(button)
         self.tabs.idClicked.connect(self._show_lower)
@@ -227,7 +230,7 @@ class BenchPanel(QFrame):
         self._play_too.setVisible(False)
         self._battery_too = menu.addAction(battery_words("flight battery", False))
         assert self._battery_too is not None
-        self._battery_too.triggered.connect(self._turn_battery)
+        self._battery_too.triggered.connect(self.turn_battery)
         self._battery_too.setVisible(False)
         view.setMenu(menu)
         view.setObjectName("popup")
@@ -236,6 +239,8 @@ class BenchPanel(QFrame):
 
     def show_hands(self) -> None:
         """Bring the hands into sight and give them the keys."""
+        if self._aside:
+            self.hands_wanted.emit()
         if self.folded:
             self._show_lower(HANDS)
         self.hands.sticks["right"].setFocus()
@@ -322,7 +327,8 @@ class BenchPanel(QFrame):
             else self.workbench.state.receiver_fed
         )
 
-    def _turn_battery(self) -> None:
+    def turn_battery(self) -> None:
+        """Take the battery that a pilot changes out, or put it in."""
         if self.workbench.model is None:
             return
         turn = (
@@ -331,6 +337,44 @@ class BenchPanel(QFrame):
             else self.workbench.simulation.set_power
         )
         turn(self._battery_out)
+
+    def turn_link(self) -> None:
+        """Cut the link, or bring it back."""
+        if self.workbench.model is not None:
+            self.link.toggle()
+
+    @property
+    def link_words(self) -> str:
+        """How the link is now, as a sentence."""
+        cut = self.workbench.state.live.link < 0.5
+        return (
+            "The link is cut. Ctrl+L brings it back." if cut else "The link is up. Ctrl+L cuts it."
+        )
+
+    @property
+    def battery_said(self) -> str:
+        """How the battery is now, as a sentence."""
+        which = "The flight battery" if self._with_motors else "The receiver's battery"
+        return (
+            f"{which} is out. Ctrl+B puts it in."
+            if self._battery_out
+            else f"{which} is in. Ctrl+B takes it out."
+        )
+
+    def show_lower(self, index: int) -> None:
+        """Show outputs, why, hands where they are folded away, or the timeline."""
+        button = self.tabs.button(index)
+        if self.workbench.model is not None and button is not None and not button.isHidden():
+            self._show_lower(index)
+
+    def set_aside(self, on: bool) -> None:
+        """Leave the room of hands and outputs to a wide page; the aeroplane, the motors' lamp and
+        the link stay."""
+        self._aside = on
+        self._tab_band.setVisible(not on)
+        self.below.setVisible(not on)
+        self.hands.setVisible(not on)
+        self._share()
 
     def _say_battery(self) -> None:
         self.battery.battery = "flight battery" if self._with_motors else "receiver's battery"
@@ -356,7 +400,6 @@ class BenchPanel(QFrame):
         last = self.tabs.button(TIMELINE)
         if last is not None:
             last.setText("Time" if narrow else "Timeline")
-            last.setShortcut(f"Ctrl+{TIMELINE + 1}")
         self._playing_changed()
         self._say_link()
 

@@ -61,6 +61,17 @@ def stick_keys() -> dict[str, dict[int, tuple[int, int]]]:
     }
 
 
+PLACES = {38: Qt.Key.Key_A, 40: Qt.Key.Key_D, 25: Qt.Key.Key_W, 39: Qt.Key.Key_S}
+"""Where the keys of the left stick lie, as Linux counts the keys of a keyboard, whatever letters
+its layout puts there."""
+
+
+def placed_key(event: QKeyEvent) -> int:
+    """The key of an event; for the left stick by its place on the keyboard, so that the four lie
+    together on every layout."""
+    return PLACES.get(event.nativeScanCode(), Qt.Key(event.key()))
+
+
 class Stick(SpokenControl):
     """A stick of the given hand. It shows the workbench's controls and moves them."""
 
@@ -328,7 +339,7 @@ class Stick(SpokenControl):
 
     def _press(self, event: QKeyEvent) -> bool:
         """Keys move both sticks, whichever has the focus. With Shift they click the trims."""
-        key, modifiers = event.key(), event.modifiers()
+        key, modifiers = placed_key(event), event.modifiers()
         found = self._movement(key)
         if found is None:
             return False
@@ -359,7 +370,7 @@ class Stick(SpokenControl):
         return True
 
     def _release(self, event: QKeyEvent) -> bool:
-        key, place = event.key(), event.nativeScanCode()
+        key, place = placed_key(event), event.nativeScanCode()
         if place:  # with another modifier or layout the same key may come back under another name
             key = next((k for k, (_, held) in self._down.items() if held == place), key)
         if self._movement(key) is None and key not in self._down:

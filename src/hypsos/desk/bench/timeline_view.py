@@ -286,6 +286,8 @@ class Timeline(Lanes):
             Qt.Key.Key_Equal: lambda: self.zoom(-1, here),
             Qt.Key.Key_Minus: lambda: self.zoom(1, here),
             Qt.Key.Key_Space: lambda: self.pause(self.end_s is None),
+            Qt.Key.Key_I: lambda: self.mark(0),
+            Qt.Key.Key_O: lambda: self.mark(1),
             Qt.Key.Key_BracketLeft: lambda: self.mark(0),
             Qt.Key.Key_BracketRight: lambda: self.mark(1),
         }

@@ -25,6 +25,7 @@ from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, label, row
+from hypsos.desk.widgets.scroll_page import place_kept
 from hypsos.desk.widgets.sentence_editor import SentenceEditor
 from hypsos.desk.widgets.vanished_rows import while_there
 
@@ -82,8 +83,20 @@ class VoiceCard(QFrame):
     def _first_row(self) -> QHBoxLayout:
         return row(self.title, self.change, self.gone)
 
+    def stand_at(self, index: int) -> None:
+        """Its place in the list is another one now."""
+        if index != self.index:
+            old, self.index = self.path, index
+            for editor in self.editors:
+                inside = editor.place.path.removeprefix(old)
+                editor.place = editor.place._replace(path=f"{self.path}{inside}")
+
     def open(self, wide: bool = True) -> None:
         """Show what can be set in it, or put that away."""
+        with place_kept(self):
+            self._open(wide)
+
+    def _open(self, wide: bool) -> None:
         if wide and self._more is None:
             self._more = self.make()
             self._inner.addWidget(self._more)

@@ -4,6 +4,8 @@ other."""
 
 from __future__ import annotations
 
+from functools import partial
+
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QGridLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
@@ -27,6 +29,8 @@ from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.page_layout import card, clear, label, plain_tip, row, worded
+from hypsos.desk.widgets.row_list import RowList
+from hypsos.desk.widgets.scroll_page import page_of
 from hypsos.desk.widgets.vanished_rows import while_there
 
 NAMES = ("Landing", "Launch", "Thermal", "Speed", "Climb", "Aerobatic")
@@ -59,8 +63,7 @@ class ModeGrid(QWidget):
         self.new = QPushButton("Add a flight mode")
         self.new.setObjectName("lead")
         self.new.clicked.connect(self.add)
-        self._rows = QVBoxLayout()
-        self._rows.setSpacing(6)
+        self._rows = RowList(6)
         self.order = label(
             "The first whose rule holds is flown. Drag a row, or use Earlier and Later, to change which goes before.",
             "faint",
@@ -92,11 +95,15 @@ class ModeGrid(QWidget):
             self._switches,
             model.transmitter.controls,
             model.transmitter.first_end,
-            tuple(m.name for m in modes),
+            bool(modes),
         )
         if shape != self._built:
             self._built = shape
             self._make()
+        shown = self._rows.show_rows(
+            [((m.name, m.when is None), partial(ModeRow, self.workbench, m.name)) for m in modes]
+        )
+        self.rows = [r for r in shown if isinstance(r, ModeRow)]
         for places, button in self.cells.items():
             self._show_cell(button, cell(model, dict(zip(self._switches, places, strict=True))))
         unreached = {m.name for m in never_flown(model)}
@@ -126,7 +133,6 @@ class ModeGrid(QWidget):
 
     def _make(self) -> None:
         clear(self._grid)
-        clear(self._rows)
         self.cells.clear()
         model = self.workbench.loaded
         controls = [c for n in self._switches for c in grid_axes(model) if c.name == n]
@@ -150,9 +156,6 @@ class ModeGrid(QWidget):
                 self._grid.addWidget(button, at, key[1] + 1 if len(key) > 1 else 1)
             for c in range(1, self._grid.columnCount()):
                 self._grid.setColumnStretch(c, 1)
-        self.rows = [ModeRow(self.workbench, m.name) for m in model.program.modes]
-        for made in self.rows:
-            self._rows.addWidget(made)
 
     def _show_cell(self, button: CellButton, found: Cell) -> None:
         words = mode_label(self.workbench.loaded, found.mode)
@@ -225,9 +228,18 @@ class ModeGrid(QWidget):
         taken = [m.label for m in self.workbench.loaded.program.modes]
         name = next((n for n in NAMES if n not in taken), free_label("Mode", taken))
         bench = self.workbench
-        bench.notices.attempt(
+        if bench.notices.attempt(
             lambda: bench.document.apply(with_mode(bench.loaded, name), f"add mode {name}")
-        )
+        ):
+            self.show_row(name)
+
+    def show_row(self, words: str) -> None:
+        """Bring the row of a mode into sight, its name ready to be typed."""
+        made = next((r for r in self.rows if r.mode().label == words), None)
+        page = page_of(self)
+        if made is not None and page is not None:
+            page.bring(made, made.title)
+            made.title.selectAll()
 
     # -- dragging rows ---------------------------------------------------------------------------
 

@@ -36,6 +36,7 @@ from hypsos.desk.widgets.flow_layout import Flow, flowing
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import label, row, worded
 from hypsos.desk.widgets.response_editor import ResponseEdit
+from hypsos.desk.widgets.scroll_page import place_kept
 from hypsos.desk.widgets.vanished_rows import while_there
 from hypsos.desk.widgets.when_line import WhenLine
 
@@ -124,14 +125,22 @@ class RecipeCard(RecipeFields):
             (f for k, f in self.fields.items() if k.split(".")[0].split("[")[0] == name), None
         )
 
+    def stand_at(self, index: int) -> None:
+        """Its place among the behaviours is another one now."""
+        self.index = index
+        self.when.place = self.when.place._replace(path=self._path("when"))
+        for key, when in self.whens.items():
+            when.place = when.place._replace(path=self._path(key))
+
     @property
     def opened(self) -> bool:
         """Whether what is wanted seldom is shown."""
         return not self._inner.isHidden()
 
-    def open(self) -> None:
-        """Show what is wanted seldom."""
-        self._inner.show()
+    def open(self, on: bool = True) -> None:
+        """Show what is wanted seldom, or put it away."""
+        with place_kept(self):
+            self._inner.setVisible(on)
 
     # -- made once -------------------------------------------------------------------------------
 
@@ -329,7 +338,7 @@ class RecipeCard(RecipeFields):
             column.addWidget(part)
         inner.hide()
         self._inner = inner
-        self.more.clicked.connect(lambda: inner.setVisible(not inner.isVisible()))
+        self.more.clicked.connect(lambda: self.open(not inner.isVisible()))
         made = label("", "faint")
         made.hide()
         show = QPushButton("Its mixes")
@@ -338,7 +347,8 @@ class RecipeCard(RecipeFields):
 
         def toggle() -> None:
             made.setText("\n".join(made_words(self.workbench.loaded, self.recipe())))
-            made.setVisible(not made.isVisible())
+            with place_kept(self):
+                made.setVisible(not made.isVisible())
 
         show.clicked.connect(toggle)
         buttons = []

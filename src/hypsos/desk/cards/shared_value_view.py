@@ -4,6 +4,7 @@ and what moves it in flight."""
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
@@ -30,6 +31,8 @@ from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import Flow, flowing
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import clear, label, row, worded
+from hypsos.desk.widgets.row_list import RowList
+from hypsos.desk.widgets.scroll_page import page_of
 from hypsos.desk.widgets.vanished_rows import while_there
 from hypsos.desk.widgets.when_line import WhenLine
 
@@ -48,14 +51,12 @@ class SharedView(QWidget):
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.workbench = workbench
-        self._built: object = None
         self.cards: list[SharedCard] = []
         self.new = QPushButton("Add a shared value")
         self.new.setObjectName("lead")
         self.new.clicked.connect(self.add)
         self.made = label("", "faint")
-        self._place = QVBoxLayout()
-        self._place.setSpacing(8)
+        self._place = RowList()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
@@ -68,16 +69,17 @@ class SharedView(QWidget):
     def refresh(self) -> None:
         """Show the model as it is now."""
         program = self.workbench.loaded.program
-        shape = (
-            tuple((x.name, x.adjuster.kind if x.adjuster else "") for x in program.tunables),
-            tuple(m.name for m in program.modes),
+        modes = tuple((m.name, m.label) for m in program.modes)
+        shown = self._place.show_rows(
+            [
+                (
+                    (i, x.name, x.adjuster.kind if x.adjuster else "", modes),
+                    partial(SharedCard, self.workbench, x.name),
+                )
+                for i, x in enumerate(program.tunables)
+            ]
         )
-        if shape != self._built:
-            self._built = shape
-            clear(self._place)
-            self.cards = [SharedCard(self.workbench, x.name) for x in program.tunables]
-            for made in self.cards:
-                self._place.addWidget(made)
+        self.cards = [c for c in shown if isinstance(c, SharedCard)]
         dead = dict(dead_axes(self.workbench.loaded))
         for made in self.cards:
             made.refresh(dead.get(made.name, ""))
@@ -95,9 +97,17 @@ class SharedView(QWidget):
         """One more shared value."""
         bench = self.workbench
         words = free_label("Shared value 1", (x.label for x in bench.loaded.program.tunables))
-        bench.notices.attempt(
-            lambda: bench.document.apply(with_tunable(bench.loaded, words), f"add {words.lower()}")
-        )
+        page = page_of(self)
+        if (
+            bench.notices.attempt(
+                lambda: bench.document.apply(
+                    with_tunable(bench.loaded, words), f"add {words.lower()}"
+                )
+            )
+            and page is not None
+        ):
+            page.bring(self.cards[-1], self.cards[-1].title)
+            self.cards[-1].title.selectAll()
 
 
 class SharedCard(QFrame):

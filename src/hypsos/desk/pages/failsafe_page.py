@@ -214,7 +214,7 @@ class FailsafePage(StepPage):
                 place = self.choices[lead.name]
         if place is not None:
             place.setFocus()
-            self.ensureWidgetVisible(place)
+            self.bring(place)
 
     def _make_rows(self) -> None:
         clear(self._grid)

@@ -4,6 +4,8 @@ what each hand moves."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Hashable
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
@@ -23,7 +25,9 @@ from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.capacity_line import RoomLine
 from hypsos.desk.widgets.number_field import NumberField
-from hypsos.desk.widgets.page_layout import card, clear, hint, label, row, worded
+from hypsos.desk.widgets.page_layout import card, hint, label, row, worded
+from hypsos.desk.widgets.row_list import RowList, Serials
+from hypsos.desk.widgets.scroll_page import place_kept
 from hypsos.desk.widgets.when_line import WhenLine
 
 if TYPE_CHECKING:
@@ -39,14 +43,14 @@ VIEWS = (("behaviours", "Behaviours"), ("streams", "Streams"), ("hands", "What a
 class Behaviour(QFrame):
     """One behaviour as a line that unfolds into its card; a tick switches it on and off."""
 
-    def __init__(self, workbench: Workbench, index: int) -> None:
+    def __init__(self, workbench: Workbench, index: int, number: int) -> None:
         super().__init__()
-        self.workbench, self.index = workbench, index
+        self.workbench, self.index, self.number = workbench, index, number
         self.card: RecipeCard | None = None
         self.setObjectName("card")
         self.title = QPushButton("")
         self.title.setObjectName("fold")
-        self.title.clicked.connect(lambda: self.unfold(self.card is None or self.card.isHidden()))
+        self.title.clicked.connect(self._fold)
         self.on = QCheckBox("on")
         self.on.clicked.connect(self._switch)
         self.summary = label("", "faint")
@@ -60,6 +64,16 @@ class Behaviour(QFrame):
     def recipe(self) -> Recipe:
         """The recipe as it is now."""
         return self.workbench.loaded.program.recipes[self.index]
+
+    def stand_at(self, index: int) -> None:
+        """Its place among the behaviours is another one now."""
+        self.index = index
+        if self.card is not None:
+            self.card.stand_at(index)
+
+    def _fold(self) -> None:
+        with place_kept(self):
+            self.unfold(not self.unfolded)
 
     def unfold(self, on: bool) -> None:
         """Show its card, or its line only."""
@@ -108,7 +122,6 @@ class FlapsPage(StepPage):
     lead_in = ""
 
     def build(self) -> None:
-        self._built: object = None
         self.rows: list[Behaviour] = []
         self.mixes: dict[int, NumberField] = {}
         self.whens: dict[int, WhenLine] = {}
@@ -123,8 +136,13 @@ class FlapsPage(StepPage):
         inside = QVBoxLayout(self.behaviours)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(8)
-        self._cards = QVBoxLayout()
-        self._cards.setSpacing(8)
+        self._cards = RowList()
+        self._serials = Serials()
+        self._of = ""
+        """The model for which the rows are there."""
+        self._open: dict[int, tuple[bool, bool]] = {}
+        """By a behaviour's number: whether its card is unfolded, and what is wanted seldom
+        shown."""
         self.add = QPushButton("Add a behaviour")
         self.add.setObjectName("lead")
         self.add.clicked.connect(self.open_gallery)
@@ -206,65 +224,81 @@ class FlapsPage(StepPage):
             view.refresh()
 
     def _refresh_behaviours(self) -> None:
-        model = self.workbench.loaded
-        modes = tuple((m.name, m.label) for m in model.program.modes)
-        shape = (
-            tuple(_shape_of(r) for r in model.program.recipes),
-            modes,
-            tuple((m.name, m.source, m.target, m.gain_from, m.origin) for m in model.program.mixes),
-            tuple(x.name for x in model.program.detached),
-            model.transmitter.controls,
-            tuple((p.name, p.label) for p in model.airframe.moved()),
-        )
-        if shape != self._built:
-            self._built = shape
-            self._make_cards()
-        for made in self.rows:
-            made.refresh()
+        """A row for each behaviour, for each detached one, and one for all plain mixes. A row is
+        made anew only where what it is built for has changed, and is as open then as it was."""
+        program = self.workbench.loaded.program
+        if self._of != self.workbench.loaded.name:
+            self._of = self.workbench.loaded.name
+            self._serials, self.rows = Serials(), []
+            self._open.clear()
+        numbers = self._serials.of([(r.kind, r.label) for r in program.recipes])
+        self._note_what_is_open(numbers)
+        wanted: list[tuple[Hashable, Callable[[], QWidget]]] = [
+            ((number, *self._built_for(recipe)), partial(self._row, number, index))
+            for index, (number, recipe) in enumerate(zip(numbers, program.recipes, strict=True))
+        ]
+        for found in program.detached:
+            said = self._detached_words(found.name)
+            words = found.recipe.label
+            make = partial(self._detached_card, found.name, words, said)
+            wanted.append((("detached", found.name, words, said), make))
+        if program.mixes:
+            wanted.append((("mixes", *self._mixes_built_for()), self._mix_card))
+        else:
+            self.mixes.clear()
+            self.whens.clear()
+        shown = self._cards.show_rows(wanted)
+        self.rows = [r for r in shown if isinstance(r, Behaviour)]
+        for index, row_ in enumerate(self.rows):
+            row_.stand_at(index)
+            row_.refresh()
         for field in self.mixes.values():
             field.refresh()
         for when in self.whens.values():
             when.refresh()
 
-    def _make_cards(self) -> None:
-        program = self.workbench.loaded.program
-        opened = {r.index for r in self.rows if r.card is not None and r.card.opened}
-        unfolded = self._to_unfold(len(program.recipes))
-        clear(self._cards)
-        self.mixes.clear()
-        self.whens.clear()
-        self.rows = [Behaviour(self.workbench, i) for i in range(len(program.recipes))]
-        for made in self.rows:
-            self._cards.addWidget(made)
-            if made.index in unfolded:  # a row that was made anew is as open as it was
-                made.unfold(True)
-            if made.index in opened and made.card is not None:
-                made.card.open()
-        for found in program.detached:
-            self._cards.addWidget(self._detached_card(found.name, found.recipe.label))
-        if program.mixes:
-            self._cards.addWidget(self._mix_card())
+    def _note_what_is_open(self, numbers: list[int]) -> None:
+        """Which rows are open: those that were, one that has come, and at first all of a few."""
+        for row_ in self.rows:
+            opened = row_.card is not None and row_.card.opened
+            self._open[row_.number] = (row_.unfolded, opened)
+        begun = bool(self.rows)
+        for number in numbers:
+            few = len(numbers) < FOLDED_FROM
+            self._open.setdefault(number, (begun or few, False))
 
-    def _to_unfold(self, count: int) -> set[int]:
-        """Which of so many rows are open: those that were, the one that has come, and at first all
-        of a few."""
-        known = len(self.rows)
-        if not known and count < FOLDED_FROM:
-            return set(range(count))
-        unfolded = {row.index for row in self.rows if row.unfolded}
-        if known and count > known:
-            unfolded.add(count - 1)
-        return unfolded
+    def _built_for(self, recipe: Recipe) -> tuple[Hashable, ...]:
+        model = self.workbench.loaded
+        modes = tuple((m.name, m.label) for m in model.program.modes)
+        parts = tuple((p.name, p.label) for p in model.airframe.moved())
+        return (*_shape_of(recipe), modes, model.transmitter.controls, parts)
 
-    def _detached_card(self, name: str, words: str) -> QFrame:
+    def _mixes_built_for(self) -> tuple[Hashable, ...]:
+        lines = self.workbench.loaded.program.mixes
+        return tuple((m.name, m.source, m.target, m.gain_from, m.origin) for m in lines)
+
+    def _row(self, number: int, index: int) -> Behaviour:
+        made = Behaviour(self.workbench, index, number)
+        unfolded, opened = self._open[number]
+        if unfolded:
+            made.unfold(True)
+        if opened and made.card is not None:
+            made.card.open()
+        return made
+
+    def _detached_words(self, name: str) -> str:
+        """What is said of a detached behaviour: whether its mixes are as it made them."""
+        others = changed_since(self.workbench.loaded, name)
+        if not others:
+            return "Its mixes stand below, as it made them."
+        have = "has" if others == 1 else "have"
+        return f"{others} of its mixes {have} been changed since; attaching brings its own figures."
+
+    def _detached_card(self, name: str, words: str, said: str) -> QFrame:
         """A behaviour that is now plain mixes, and the way back."""
         button = QPushButton("Attach again")
         button.setAccessibleName(f"Attach {words} again")
         button.clicked.connect(lambda: self.attach(name))
-        others = changed_since(self.workbench.loaded, name)
-        said = "Its mixes stand below, as it made them."
-        if others:
-            said = f"{others} of its mixes {'has' if others == 1 else 'have'} been changed since; attaching brings its own figures."
         return card(
             row(label(f"{words}, detached", "section", wrap=False), None, button),
             label(said, "faint"),
@@ -282,6 +316,8 @@ class FlapsPage(StepPage):
         """The plain mixes, each with its gain."""
         model = self.workbench.loaded
         labels = signal_labels(model)
+        self.mixes.clear()
+        self.whens.clear()
         grid = QGridLayout()
         for i, mix in enumerate(model.program.mixes):
             number = NumberField(
@@ -321,8 +357,7 @@ class FlapsPage(StepPage):
         )
         if self.rows:
             self.rows[-1].unfold(True)
-            self.ensureWidgetVisible(self.rows[-1])
-            self.rows[-1].title.setFocus()
+            self.bring(self.rows[-1], self.rows[-1].title)
 
     def show_place(self, path: str) -> None:
         if (
@@ -336,20 +371,17 @@ class FlapsPage(StepPage):
             self.show_view("behaviours")
         for index, number in self.mixes.items():
             if path.startswith(f"program.mixes[{index}]"):
-                number.setFocus()
-                self.ensureWidgetVisible(number)
+                self.bring(number, number)
         for made in self.rows:
             if path.startswith(f"program.recipes[{made.index}]"):
                 made.unfold(True)
                 assert made.card is not None
                 found = made.card.field_for(path)
-                if found is not None:
-                    found.setFocus()
-                self.ensureWidgetVisible(found or made)
+                self.bring(found or made, found)
                 return
 
 
-def _shape_of(recipe: Recipe) -> tuple[object, ...]:
+def _shape_of(recipe: Recipe) -> tuple[Hashable, ...]:
     """What a card is built for: it is made anew where this changes."""
     lists = tuple(
         len(getattr(recipe, p.key)) if p.kind in ("positions", "shares") else p.key

@@ -257,7 +257,7 @@ class GuardPage(StepPage):
         danger = mends[0] if asked and mends else None
         place = danger or places.get(path.rsplit(".", 1)[-1].split("[")[0]) or self.switch
         place.setFocus()
-        self.ensureWidgetVisible(place)
+        self.bring(place)
 
     def _putting(self, field: str, words: str):  # type: ignore[no-untyped-def]
         return lambda value: self.workbench.document.edit(

@@ -29,7 +29,8 @@ from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import flowing
-from hypsos.desk.widgets.page_layout import card, clear, label, row
+from hypsos.desk.widgets.page_layout import card, label, row
+from hypsos.desk.widgets.row_list import RowList
 from hypsos.desk.widgets.vanished_rows import while_there
 
 WORDS = {"switch": "Switch", "momentary": "Button", "slider": "Slider", "knob": "Knob"}
@@ -185,15 +186,13 @@ class HandsPage(StepPage):
 
     def build(self) -> None:
         self.cards: dict[str, ControlCard] = {}
-        self._built: object = None
-        self._sides = {hand: QVBoxLayout() for hand in ("left", "right")}
+        self._sides = {hand: RowList() for hand in ("left", "right")}
         self.add: dict[str, QMenu] = {}
         self.sticks = label("", "faint")
         self.column.addWidget(self.sticks)
         self.transmitter = TransmitterCard(self.workbench)
         self.column.addWidget(self.transmitter)
         for hand, column in self._sides.items():
-            column.setSpacing(8)
             button = QPushButton(f"Add under the {hand} hand")
             button.setObjectName("popup")
             menu = self.add[hand] = QMenu(button)
@@ -209,14 +208,21 @@ class HandsPage(StepPage):
     def refresh(self) -> None:
         model = self.workbench.loaded
         controls = model.transmitter.controls
-        shape = tuple((c.name, c.kind, c.hand, len(c.positions)) for c in controls)
-        if shape != self._built:
-            self._built = shape
-            for column in self._sides.values():
-                clear(column)
-            self.cards = {c.name: ControlCard(self.workbench, c.name) for c in controls}
-            for c in controls:
-                self._sides[c.hand].addWidget(self.cards[c.name])
+        self.cards = {}
+        for hand, column in self._sides.items():
+            mine = [c for c in controls if c.hand == hand]
+            rows = column.show_rows(
+                [
+                    (
+                        (c.name, c.kind, len(c.positions)),
+                        partial(ControlCard, self.workbench, c.name),
+                    )
+                    for c in mine
+                ]
+            )
+            for control, row_ in zip(mine, rows, strict=True):
+                assert isinstance(row_, ControlCard)
+                self.cards[control.name] = row_
         used = uses(model)
         for made in self.cards.values():
             made.refresh(used)
@@ -231,14 +237,12 @@ class HandsPage(StepPage):
         if self.workbench.notices.attempt(
             lambda: self.workbench.document.apply(made, f"{control.label} added")
         ):
-            self.cards[name].title.setFocus()
+            self.bring(self.cards[name], self.cards[name].title)
             self.cards[name].title.selectAll()
-            self.ensureWidgetVisible(self.cards[name])
 
     def show_place(self, path: str) -> None:
         index = int(path.split("[")[1].split("]")[0]) if "[" in path else -1
         controls = self.workbench.loaded.transmitter.controls
         if 0 <= index < len(controls):
             place = self.cards[controls[index].name]
-            place.title.setFocus()
-            self.ensureWidgetVisible(place)
+            self.bring(place, place.title)

@@ -104,5 +104,4 @@ class ModesPage(StepPage):
                     if path.endswith(".when") and found.when is not None
                     else []
                 )
-                (words[0] if words else found.title).setFocus()
-                self.ensureWidgetVisible(found)
+                self.bring(found, words[0] if words else found.title)

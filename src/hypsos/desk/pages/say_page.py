@@ -31,6 +31,8 @@ from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.flow_layout import Flow
 from hypsos.desk.widgets.page_layout import card, clear, hint, label, row
+from hypsos.desk.widgets.row_list import RowList, Serials
+from hypsos.desk.widgets.scroll_page import place_kept
 from hypsos.desk.widgets.sentence_editor import SentenceEditor
 from hypsos.desk.widgets.vanished_rows import while_there
 
@@ -98,24 +100,26 @@ class ConditionCard(QFrame):
         if self.editor is None:
             self.editor = SentenceEditor(self.workbench, ConditionPlace(name=self.name), self.label)
             self._inner.addWidget(self.editor)
-        self.editor.show()
-        self.phrase.hide()
-        self.change.setText("Done")
+        with place_kept(self):
+            self.editor.show()
+            self.phrase.hide()
+            self.change.setText("Done")
         return self.editor
 
     @while_there
     def _change(self) -> None:
         if self.editor is not None and self.editor.isVisible():
-            self.editor.hide()
-            self.phrase.show()
-            self.change.setText("Change words")
+            with place_kept(self):
+                self.editor.hide()
+                self.phrase.show()
+                self.change.setText("Change words")
             return
         words = self.open_sentence().words
         if words:
             words[0].setFocus()
 
     def _tell(self) -> None:
-        moment = self.workbench.state.moment
+        moment = self.workbench.state.settled_moment
         if moment is None or not self.isVisible() or node_named(moment.model, self.name) is None:
             return
         holds, why = moment.holds(self.name), moment.because(self.name)
@@ -174,6 +178,7 @@ class SayPage(StepPage):
         self.cards: list[ConditionCard] = []
         self.said: list[AnnouncementCard] = []
         self.timed: list[TimerCard] = []
+        self._serials = Serials()
         self.none = hint(
             "No condition has a name yet. The first could be: brakes out, or throttle stick low."
         )
@@ -199,9 +204,8 @@ class SayPage(StepPage):
         self.new_caption.clicked.connect(self._add_caption)
         self.new_timer.clicked.connect(self._add_timer)
 
-    def _section(self, title: str, *above: QWidget, last: QPushButton) -> QVBoxLayout:
-        holder = QVBoxLayout()
-        holder.setSpacing(10)
+    def _section(self, title: str, *above: QWidget, last: QPushButton) -> RowList:
+        holder = RowList(10)
         self._titles[title] = label(title, "section")
         self.column.addWidget(self._titles[title])
         for widget in above:
@@ -211,24 +215,15 @@ class SayPage(StepPage):
         return holder
 
     def _show_section(self, title: str, *_: object) -> None:
-        bar = self.verticalScrollBar()
-        if bar is not None:
-            bar.setValue(self._titles[title].y() - 8)
+        self.settle()
+        self.slide(self.y_of(self._titles[title]) - 8)
 
     def refresh(self) -> None:
         bench = self.workbench
-        program, names = bench.loaded.program, [x.name for x in named(bench.loaded)]
-        if [c.name for c in self.cards] != names:
-            clear(self._holder)
-            self.cards = [ConditionCard(bench, n) for n in names]
-            for made in self.cards:
-                self._holder.addWidget(made)
-        if len(self.said) != len(program.announcements):
-            self.said = [AnnouncementCard(bench, i) for i in range(len(program.announcements))]
-            self._fill_with(self._said, self.said)
-        if len(self.timed) != len(program.timers):
-            self.timed = [TimerCard(bench, i) for i in range(len(program.timers))]
-            self._fill_with(self._timed, self.timed)
+        names = [x.name for x in named(bench.loaded)]
+        conditions = self._holder.show_rows([(n, partial(ConditionCard, bench, n)) for n in names])
+        self.cards = [c for c in conditions if isinstance(c, ConditionCard)]
+        self._follow_voices()
         for made in self.cards:
             made.refresh()
         for voice in (*self.said, *self.timed):
@@ -237,10 +232,23 @@ class SayPage(StepPage):
         self.hear.setChecked(not bench.companions.voice.muted)
         self._offer()
 
-    def _fill_with(self, holder: QVBoxLayout, cards: Sequence[QWidget]) -> None:
-        clear(holder)
-        for made in cards:
-            holder.addWidget(made)
+    def _follow_voices(self) -> None:
+        """A card for each announcement and each timer; one that stays keeps what is open in it."""
+        bench, program = self.workbench, self.workbench.loaded.program
+        said = self._said.show_rows(
+            [
+                (serial, partial(AnnouncementCard, bench, i))
+                for i, serial in enumerate(self._serials.of(program.announcements))
+            ]
+        )
+        timed = self._timed.show_rows(
+            [(x.name, partial(TimerCard, bench, i)) for i, x in enumerate(program.timers)]
+        )
+        self.said = [c for c in said if isinstance(c, AnnouncementCard)]
+        self.timed = [c for c in timed if isinstance(c, TimerCard)]
+        for cards in (self.said, self.timed):
+            for index, made in enumerate(cards):
+                made.stand_at(index)
 
     def _offer(self) -> None:
         """The sets that this model could have, each as a button."""
@@ -276,7 +284,7 @@ class SayPage(StepPage):
         if bench.notices.attempt(lambda: bench.document.apply(made, "new condition")):
             made_card = self._card(name)
             made_card.open_sentence()
-            made_card.title.setFocus()
+            self.bring(made_card, made_card.title)
             made_card.title.selectAll()
 
     def _add_caption(self) -> None:
@@ -304,7 +312,7 @@ class SayPage(StepPage):
         """What was just added is opened, its name ready to be typed."""
         if cards:
             cards[-1].open()
-            cards[-1].title.setFocus()
+            self.bring(cards[-1], cards[-1].title)
             cards[-1].title.selectAll()
 
     def _card(self, name: str) -> ConditionCard:
@@ -322,5 +330,4 @@ class SayPage(StepPage):
         elif 0 <= index < len(voices):
             voices[index].open()
             place = voices[index].title
-        place.setFocus()
-        self.ensureWidgetVisible(place)
+        self.bring(place, place)

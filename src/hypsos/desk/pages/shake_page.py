@@ -206,7 +206,7 @@ class ShakePage(StepPage):
             self.cards[index].open()
             place = self.cards[index].title
         place.setFocus(Qt.FocusReason.OtherFocusReason)
-        self.ensureWidgetVisible(place)
+        self.bring(place)
 
     def _show_finding(self, path: str) -> None:
         self.show_view("found")
@@ -214,4 +214,4 @@ class ShakePage(StepPage):
         place = self.found.show_finding(finding) if finding is not None else None
         if isinstance(place, FindingCard):
             place.show_me.setFocus(Qt.FocusReason.OtherFocusReason)
-            self.ensureWidgetVisible(place)
+            self.bring(place)

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent, QShowEvent
-from PyQt6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.document.document import Model
 from hypsos.core.rundown import STEPS
@@ -13,9 +13,10 @@ from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.attention_bar import QUIET, AttentionBar
 from hypsos.desk.widgets.focus_order import focus_kept
 from hypsos.desk.widgets.page_layout import label
+from hypsos.desk.widgets.scroll_page import ScrollPage
 
 
-class StepPage(QScrollArea):
+class StepPage(ScrollPage):
     """A page of the sheet of work. Subclasses fill ``self.column`` in ``build`` and re-read the
     model in ``refresh``."""
 
@@ -28,13 +29,7 @@ class StepPage(QScrollArea):
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.workbench = workbench
-        self.setWidgetResizable(True)
-        self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
-        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        inner = QWidget()
-        inner.setObjectName("page")
-        self.column = QVBoxLayout(inner)
         self.column.setContentsMargins(18, 14, 14, 18)
         self.column.setSpacing(10)
         self.verb = next(s.verb for s in STEPS if s.key == self.key)
@@ -45,9 +40,8 @@ class StepPage(QScrollArea):
         self.strip.place_wanted.connect(self.show_place)
         self.strip.keep_wanted.connect(self._keep)
         self._stale, self._filled = True, False
-        self.setWidget(inner)
         self.build()
-        self.column.addStretch(1)
+        self.end_column()
         workbench.simulation.model_changed.connect(self._model_changed)
         workbench.simulation.live_changed.connect(self._warn)
         self._model_changed()
@@ -99,7 +93,7 @@ class StepPage(QScrollArea):
             self.key in model.proposed and self.progress(model) != "not begun",
             self.quiet_words(),
         )
-        with focus_kept(self):
+        with self.place_kept(), focus_kept(self):
             self.refresh()
 
     def _keep(self) -> None:

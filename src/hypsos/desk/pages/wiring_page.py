@@ -337,7 +337,7 @@ class WiringPage(StepPage):
         """Show the output stage of a lead."""
         self.output.choose(name)
         self.workbench.simulation.choose(self.workbench.state.lead(name).target)
-        self.ensureWidgetVisible(self.output)
+        self.bring(self.output)
 
     def show_place(self, path: str) -> None:
         for i, lead in enumerate(self.workbench.loaded.leads):

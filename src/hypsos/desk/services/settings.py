@@ -7,7 +7,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QRect, QSettings
+from PyQt6.QtCore import QByteArray, QRect, QSettings
 from PyQt6.QtGui import QGuiApplication
 
 from hypsos.core.rundown import STEPS
@@ -55,17 +55,14 @@ def place(window: Window) -> None:
     """Put the window where it was, as large as it was, and no larger than the screen."""
     screen = window.screen() or QGuiApplication.primaryScreen()
     room = screen.availableGeometry() if screen is not None else QRect(0, 0, *USUAL)
-    kept = _kept().value("place")
-    if isinstance(kept, QRect) and kept.isValid():
-        wanted = kept
-    else:
-        wanted = QRect(0, 0, *USUAL)
-        wanted.moveCenter(room.center())
+    kept = _kept().value("geometry")
+    if isinstance(kept, QByteArray) and window.restoreGeometry(kept):
+        return  # what has been inside a screen that is smaller now is mended once it has its frame
+    wanted = QRect(0, 0, *USUAL)
+    wanted.moveCenter(room.center())
     wanted = _inside(wanted, room)
     window.resize(wanted.size())
     window.move(wanted.topLeft())
-    if text("large") == "true":
-        window.showMaximized()
 
 
 def frame_in_sight(window: Window) -> None:
@@ -91,6 +88,16 @@ def _inside(wanted: QRect, room: QRect) -> QRect:
     out.moveLeft(max(room.left(), min(out.left(), room.right() + 1 - out.width())))
     out.moveTop(max(room.top(), min(out.top(), room.bottom() + 1 - out.height())))
     return out
+
+
+def page_share() -> float | None:
+    """Which part of page and bench together the page took as it was last drawn; None where it was
+    never drawn."""
+    try:
+        found = float(text("page share") or 0.0)
+    except ValueError:
+        return None
+    return found if 0.1 <= found <= 0.9 else None
 
 
 def stick_mode() -> int:
@@ -126,11 +133,8 @@ def keep(window: Window, with_model: bool) -> None:
     settings = _kept()
     settings.setValue("theme", look.palette.name)
     settings.setValue("scale", look.scale)
-    settings.setValue("large", "true" if window.isMaximized() else "false")
-    frame = window.geometry().topLeft() - window.pos()
-    left = window.normalGeometry()
-    left.moveTopLeft(left.topLeft() - frame)  # a window is put somewhere by the corner of its frame
-    settings.setValue("place", left)
+    settings.setValue("geometry", window.saveGeometry())
+    settings.setValue("page share", window.page_share or "")
     if with_model:
         settings.setValue("step", window.rundown.current)
         if window.workbench.model is not None:

@@ -34,6 +34,8 @@ class BenchState:
         self.model: Model | None = None
         self.plan: Plan | None = None
         self.live = Live({})
+        self.changing = False
+        """In the middle of an edit: what is shown is still the model's before."""
         self.practice: Practice | None = None
         self._said: tuple[tuple[object, ...], MotorSaid] | None = None
 
@@ -122,6 +124,12 @@ class BenchState:
             self.receiver_fed,
             self.flight_battery,
         )
+
+    @property
+    def settled_moment(self) -> Moment | None:
+        """The same once the model at hand has been computed; None in the middle of an edit, when
+        what is shown is still the model's before."""
+        return None if self.changing else self.moment
 
     @property
     def motor_said(self) -> MotorSaid:

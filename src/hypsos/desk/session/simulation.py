@@ -117,7 +117,9 @@ class Simulation(QObject):
         self._ahead = None  # what was computed ahead was another model's
         self._hold_on(before, model, plan, trims)
         self._let_go_of_what_has_gone(model)
+        self.state.changing = True
         self.model_changed.emit()
+        self.state.changing = False
         self._show()
 
     def _hold_on(

@@ -21,6 +21,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from hypsos.desk.widgets.scroll_page import page_of
+
 
 def focusables(root: QWidget) -> Iterator[QWidget]:
     """The fields, buttons and other things under ``root`` that Tab can reach now, as they are
@@ -129,11 +131,9 @@ def focus_kept(page: QWidget) -> Iterator[None]:
 
 def into_view(widget: QWidget) -> None:
     """Scroll the page, if it is on one, until the widget is seen."""
-    area = widget.parentWidget()
-    while area is not None and not isinstance(area, QScrollArea):
-        area = area.parentWidget()
-    if area is not None:
-        area.ensureWidgetVisible(widget)
+    page = page_of(widget)
+    if page is not None:
+        page.into_view(widget)
 
 
 def first_field(page: QWidget) -> QWidget | None:

@@ -5,24 +5,61 @@ from __future__ import annotations
 
 import html
 
+from PyQt6 import sip
 from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
+
+_emptied: list[QLayout] = []
+"""Layouts that were emptied, to be filled anew, since a page was last laid out at once."""
 
 
 def clear(layout: QLayout) -> None:
     """Take everything out of a layout and let it go."""
+    _emptied.append(layout)
     while layout.count():
         item = layout.takeAt(0)
         if item is None:
             return
         if (widget := item.widget()) is not None:
-            for inner in (widget, *widget.findChildren(QWidget)):
-                # a field that goes while it has the focus must not hand in its text once more
-                inner.blockSignals(True)
-            widget.hide()
-            widget.deleteLater()
+            let_go(widget)
         elif (nested := item.layout()) is not None:
             clear(nested)
+
+
+def show_what_was_made() -> None:
+    """Show what was put into emptied layouts. Qt would show it a moment later; until then it takes
+    no room, and a page laid out at once would be too short."""
+    while _emptied:
+        _show_inside(_emptied.pop())
+
+
+def _show_inside(layout: QLayout) -> None:
+    if sip.isdeleted(layout):
+        return
+    for place in range(layout.count()):
+        item = layout.itemAt(place)
+        if item is None:
+            continue
+        widget, nested = item.widget(), item.layout()
+        if nested is not None:
+            _show_inside(nested)
+        elif widget is not None and _waits_to_be_shown(widget):
+            widget.show()
+
+
+def _waits_to_be_shown(widget: QWidget) -> bool:
+    """Whether it was just made, and nobody has hidden it."""
+    decided = widget.testAttribute(Qt.WidgetAttribute.WA_WState_ExplicitShowHide)
+    return widget.isHidden() and not decided
+
+
+def let_go(widget: QWidget) -> None:
+    """Hide a widget that is no longer wanted, and let it go."""
+    for inner in (widget, *widget.findChildren(QWidget)):
+        # a field that goes while it has the focus must not hand in its text once more
+        inner.blockSignals(True)
+    widget.hide()
+    widget.deleteLater()
 
 
 class Words(QLabel):

@@ -208,7 +208,7 @@ class SentenceEditor(QWidget):
         it is compared with."""
         if not self.isVisible():
             return
-        moment = self.workbench.state.moment
+        moment = self.workbench.state.settled_moment
         if moment is None:
             return
         for line, truth in self._truths:

@@ -13,6 +13,7 @@ from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.wording.describe_condition import phrase
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.page_layout import plain_tip, row, worded
+from hypsos.desk.widgets.scroll_page import place_kept
 from hypsos.desk.widgets.sentence_editor import SentenceEditor
 
 MOST_SAID = 36
@@ -55,6 +56,7 @@ class WhenLine(QFrame):
         self.button.setAccessibleName(f"{self.about()} {said}")
         self.button.setToolTip(plain_tip(said))
         if self.editor is not None:
+            self.editor.place = self.place
             self.editor.refresh()
 
     def open(self) -> SentenceEditor:
@@ -62,12 +64,14 @@ class WhenLine(QFrame):
         if self.editor is None:
             self.editor = SentenceEditor(self.workbench, self.place, self.about())
             self._column.addWidget(self.editor)
-        self.editor.show()
+        with place_kept(self):
+            self.editor.show()
         return self.editor
 
     def _toggle(self) -> None:
         if self.editor is not None and self.editor.isVisible():
-            self.editor.hide()
+            with place_kept(self):
+                self.editor.hide()
             return
         words = self.open().words
         if words:

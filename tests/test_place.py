@@ -1,0 +1,172 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The pilot's place: what was just made is in sight and has the focus, and nothing moves under the
+hand."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from hands import choose
+from PyQt6.QtCore import QPoint, QRect, Qt
+from PyQt6.QtWidgets import QApplication, QCheckBox, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+
+
+def in_view(page: Any, widget: QWidget) -> QRect:
+    """Where a widget is in the view of its page."""
+    return QRect(widget.mapTo(page.viewport(), QPoint(0, 0)), widget.size())
+
+
+def is_seen(page: Any, widget: QWidget) -> bool:
+    """Whether a widget is in sight, or fills the view where it is taller."""
+    seen, place = page.viewport().rect(), in_view(page, widget)
+    return bool(seen.contains(place)) or (
+        0 <= place.top() < seen.height() // 3 and place.height() > seen.height()
+    )
+
+
+def shown(window: Any, model: str, step: str, view: str = "") -> Any:
+    choose(window, model)
+    window.go(step)
+    page = window.page(step)
+    if view:
+        page.show_view(view)
+    QApplication.processEvents()
+    return page
+
+
+def button(page: Any, words: str) -> QPushButton:
+    return next(
+        b for b in page.findChildren(QPushButton) if b.text() == words and b.isVisibleTo(page)
+    )
+
+
+def click(qtbot: QtBot, page: Any, widget: QWidget) -> None:
+    """Bring a widget into sight as a wheel does, and click it."""
+    page.into_view(widget)
+    QApplication.processEvents()
+    qtbot.mouseClick(widget, Qt.MouseButton.LeftButton)
+    QApplication.processEvents()
+
+
+MADE: dict[str, tuple[str, str, str, Callable[[Any], QWidget]]] = {
+    "New condition": ("Marram", "say", "", lambda p: p.cards[-1]),
+    "New caption": ("Marram", "say", "", lambda p: p.said[-1]),
+    "New timer": ("Marram", "say", "", lambda p: p.timed[-1]),
+    "Add a flight mode": ("Marram", "modes", "", lambda p: p.grid.rows[-2]),
+    "Add a shared value": ("Marram", "modes", "shared", lambda p: p.shared.cards[-1]),
+}
+
+
+@pytest.mark.parametrize("words", MADE)
+def test_what_was_just_made_is_in_sight_and_has_the_focus(
+    window: Any, qtbot: QtBot, words: str
+) -> None:
+    model, step, view, made = MADE[words]
+    page = shown(window, model, step, view)
+    for _ in range(3):
+        pressed = button(page, words)
+        click(qtbot, page, pressed)
+        row, focus = made(page), QApplication.focusWidget()
+        assert is_seen(page, row), words
+        assert focus is row.title and row.title.selectedText() == row.title.text()
+
+
+def test_a_control_that_was_added_is_in_sight_and_has_the_focus(window: Any) -> None:
+    page = shown(window, "Marram", "hands")
+    before = set(page.cards)
+    for hand in ("left", "right"):
+        next(a for a in page.add[hand].actions() if "Slider" in a.text()).trigger()
+        QApplication.processEvents()
+        (name,) = set(page.cards) - before
+        before = set(page.cards)
+        assert is_seen(page, page.cards[name]) and page.cards[name].title.hasFocus()
+
+
+def test_what_did_not_change_is_not_made_anew(window: Any, qtbot: QtBot) -> None:
+    page = shown(window, "Marram", "say")
+    page.cards[2].open_sentence()
+    page.said[1].open()
+    kept, caption = page.cards[2], page.said[1]
+    bench = window.workbench
+    page.cards[0].remove() if not page.cards[0].users.text().startswith("Asked") else None
+    page.said[0].remove()
+    click(qtbot, page, button(page, "New condition"))
+    assert kept in page.cards and kept.editor.isVisible()
+    assert page.said[0] is caption and caption.path == "program.announcements[0]"
+    caption.set("caption", "Read it here", "read")
+    assert bench.loaded.program.announcements[0].caption == "Read it here"
+    assert [e.place.path for e in caption.editors] == ["program.announcements[0].when"]
+
+
+def test_a_row_that_is_moved_stays_under_the_hand(window: Any, qtbot: QtBot) -> None:
+    page = shown(window, "Marram", "modes")
+    row = page.grid.rows[2]
+    earlier = row.buttons["earlier"]
+    page.into_view(earlier)
+    y = in_view(page, earlier).top()
+    click(qtbot, page, earlier)
+    assert page.grid.rows[1] is row and earlier.hasFocus()
+    assert abs(in_view(page, earlier).top() - y) <= 1
+
+
+def test_a_behaviour_switched_on_or_unfolded_stays_where_it_is(window: Any, qtbot: QtBot) -> None:
+    page = shown(window, "Marram", "flaps")
+    for row in (page.rows[-1], page.rows[4]):
+        page.into_view(row.on)
+        for widget in (row.on, row.on, row.title, row.title):
+            y = in_view(page, widget).top()
+            click(qtbot, page, widget)
+            assert abs(in_view(page, widget).top() - y) <= 1
+            assert row is page.rows[row.index] and QApplication.focusWidget() is widget
+
+
+def test_a_behaviour_that_goes_leaves_the_others_as_open_as_they_were(window: Any) -> None:
+    page = shown(window, "Marram", "flaps")
+    last = page.rows[-1]
+    last.unfold(True)
+    last.card.open()
+    page.rows[0].unfold(True)
+    page.rows[0].card.remove()
+    assert page.rows[-1] is last and last.unfolded and last.card.opened
+    label = last.recipe().label
+    assert last.card.when.place.path == f"program.recipes[{last.index}].when"
+    last.findChild(QCheckBox).click()
+    assert window.workbench.loaded.program.recipes[last.index].label == label
+    assert not window.workbench.loaded.program.recipes[last.index].on
+
+
+def test_a_notice_pushes_nothing_and_hides_nothing_at_hand(window: Any, qtbot: QtBot) -> None:
+    page = shown(window, "Samphire", "feel")
+    before = page.mapTo(window, QPoint(0, 0))
+    window.notice.say("Something to read.")
+    QApplication.processEvents()
+    assert page.mapTo(window, QPoint(0, 0)) == before
+    first = page.axes.buttons()[0]
+    first.setFocus()
+    window.notice.say("Something else to read.")
+    place = QRect(first.mapTo(window.centralWidget(), QPoint(0, 0)), first.size())
+    assert not window.notice.geometry().intersects(place)
+    qtbot.keyClick(first, Qt.Key.Key_Escape)
+    assert window.notice.isHidden()
+
+
+def test_room_given_to_hold_a_page_goes_again_as_it_is_scrolled(window: Any) -> None:
+    page = shown(window, "Samphire", "wiring")
+    bar, title = page.verticalScrollBar(), page.output
+    bar.setValue(0)
+    y = in_view(page, title).top()
+    page.slide(-90)
+    assert in_view(page, title).top() == y + 90
+    bar.setValue(120)
+    assert in_view(page, title).top() == y + 90 - 120
+    bar.setValue(0)
+    assert in_view(page, title).top() == y
+    page.slide(bar.maximum() + 70)
+    assert bar.maximum() >= bar.value() > 0
+    longest = bar.maximum()
+    bar.setValue(bar.value() - 100)
+    page.settle()
+    assert bar.maximum() <= longest - 70
