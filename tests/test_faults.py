@@ -104,8 +104,8 @@ def test_a_mistake_in_the_window_is_one_sentence_with_a_report_to_copy(
         "nobody foresaw" in window.notice.text.text()
         and "Traceback" not in window.notice.text.text()
     )
-    assert window.notice.act.text() == "Copy the report"
-    window.notice.act.click()
+    assert window.notice.acts[0].text() == "Copy the report"
+    window.notice.acts[0].click()
     copied = QApplication.clipboard().text()
     assert (
         "nobody thought of this" in copied and copied in log.read_text() and "on Samphire" in copied
@@ -165,9 +165,9 @@ def test_what_broke_in_the_search_reaches_the_window(window: Any, log: Any) -> N
     bench.companions.search._said(shaker.SearchReply(7, "broke", ("KeyError", "the report")))
     assert (
         "nobody foresaw (KeyError)" in bench.companions.search.fault
-        and window.notice.act.text() == "Copy the report"
+        and window.notice.acts[0].text() == "Copy the report"
     )
-    window.notice.act.click()
+    window.notice.acts[0].click()
     assert QApplication.clipboard().text() == "the report"
 
 

@@ -94,13 +94,13 @@ def test_a_file_that_is_gone_or_replaced_is_not_written_and_what_is_here_goes_el
             "moved, removed or replaced" in window.notice.text.text()
             and bench.loaded.note == "before"
         )
-        assert window.notice.act.text() == "Write it to another file…"
+        assert window.notice.acts[0].text() == "Write it to another file…"
     assert (path.read_bytes() if how == "replaced" else b"") == theirs and path.exists() == (
         how == "replaced"
     )
     made = tmp_path / "saved.sqlite3"
     monkeypatch.setattr("hypsos.desk.window.ask_where", lambda *_: made)
-    window.notice.act.click()
+    window.notice.acts[0].click()
     bench.document.edit("note", "after", "note")
     assert (
         bench.document.hangar.path == made and "the work goes on there" in window.notice.text.text()

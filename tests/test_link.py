@@ -113,6 +113,7 @@ def test_battery_quality_and_capture_in_the_window(qtbot: QtBot, window: Any) ->
         above.text() == "Take battery out"
         and above.accessibleName() == "Take the flight battery out"
     )
+    window.finish()
     window.activateWindow()
     qtbot.keyClick(window, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
     assert (

@@ -218,7 +218,7 @@ def test_a_model_is_taken_out_and_brought_back_with_all_that_is_its_own(window: 
         and bench.model.name in names
         and "out of the hangar" in window.notice.text.text()
     )
-    window.notice.act.click()
+    window.notice.acts[0].click()
     assert bench.model == model and hangar.names() == names
     assert hangar.flights("Samphire") == flights and hangar.snapshots("Samphire") == kept
     window.go("feel")
@@ -226,7 +226,7 @@ def test_a_model_is_taken_out_and_brought_back_with_all_that_is_its_own(window: 
         window.page("model").remove.click()
     assert bench.model is None and hangar.names() == [] and window.welcome.isVisible()
     window.bench.grab()
-    window.notice.act.click()
+    window.notice.acts[0].click()
     assert bench.model is not None and bench.document.undo_label is None
 
 

@@ -299,7 +299,7 @@ def test_a_mode_that_is_asked_for_is_let_go_in_the_window(page: Any, window: Any
     assert "Landing is asked for by" in window.notice.text.text() and any(
         m.name == "landing" for m in bench.model.program.modes
     )
-    window.notice.act.click()
+    window.notice.acts[0].click()
     assert (
         all(m.name != "landing" for m in bench.model.program.modes)
         and list(problems(bench.model)) == []

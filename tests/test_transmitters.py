@@ -139,7 +139,7 @@ def test_a_transmitter_is_taken_and_kept_in_the_window(window: Any, qtbot: QtBot
     assert bench.model.transmitter.taken == "Mine" and not without_place(bench.model)
     card.drop.click()
     assert card.which.findText("Mine") < 0 and bench.model.transmitter.taken == "Mine"
-    window.notice.act.click()
+    window.notice.acts[0].click()
     assert card.which.findText("Mine") > 0
 
 

@@ -73,6 +73,7 @@ class Window(QMainWindow):
         self.notice = Notice(body, self.header)
         workbench.notices.noticed.connect(lambda said: self.notice.say(said))
         workbench.notices.offered.connect(self.notice.say)
+        workbench.notices.asked.connect(self.notice.ask)
         workbench.notices.elsewhere_wanted.connect(self._write_elsewhere)
         head = self.header
         self.models, self.home, self.kind = head.models, head.home, head.kind

@@ -15,6 +15,7 @@ from hypsos.core.parts.airframe import Airframe
 from hypsos.core.parts.leads import Lead, Receiver, YLead
 from hypsos.core.parts.scenario import Scenario
 from hypsos.core.parts.transmitter import Transmitter
+from hypsos.core.parts.typed_figure import TypedFigure
 
 SCHEMA_VERSION = 4
 FORMAT = "hypsos-model"
@@ -39,7 +40,8 @@ class Model(Value):
 
     ``proposed``: steps whose figures nobody has changed or confirmed yet. ``sheet_of``: the digest
     of what the sheet said when it was last written. ``not_asked``: statements of the shakedown that
-    this model is not asked about, each with its reason."""
+    this model is not asked about, each with its reason. ``typed``: figures that were typed in
+    millimetres or degrees, beside the percent in their places."""
 
     format: Literal["hypsos-model"] = "hypsos-model"
     schema_version: Literal[4] = 4
@@ -55,6 +57,7 @@ class Model(Value):
     scenarios: Annotated[tuple[Scenario, ...], Field(max_length=20)] = ()
     proposed: Annotated[tuple[Proposable, ...], Field(max_length=len(get_args(Proposable)))] = ()
     sheet_of: Annotated[str, StringConstraints(pattern="^[0-9a-f]{0,16}$")] = ""
+    typed: Annotated[tuple[TypedFigure, ...], Field(max_length=200)] = ()
     not_asked: Annotated[dict[StatementName, Reason], Field(max_length=30)] = {}
 
 
@@ -70,6 +73,7 @@ def digest(model: Model) -> str:
             "sheet_of": "",
             "scenarios": (),
             "not_asked": {},
+            "typed": (),
             "leads": keyed,
         }
     )

@@ -50,8 +50,9 @@ def get_at(root: Any, path: str) -> Any:
     here = root
     for part in split_path(path):
         try:
-            here = here[part] if isinstance(part, int) else getattr(here, part)
-        except (IndexError, AttributeError, TypeError) as error:
+            keyed = isinstance(part, int) or isinstance(here, dict)
+            here = here[part] if keyed else getattr(here, str(part))
+        except (IndexError, KeyError, AttributeError, TypeError) as error:
             raise DocumentError("there is nothing at this place", path) from error
     return here
 
@@ -77,6 +78,8 @@ def _replaced(here: Any, parts: list[str | int], value: Any) -> Any:
         items = list(here)
         items[head] = _replaced(items[head], rest, value)
         return tuple(items)
+    if isinstance(here, dict):
+        return {**here, head: _replaced(here[head], rest, value) if rest else value}
     fields = {name: getattr(here, name) for name in type(here).model_fields}
     fields[head] = _replaced(fields[head], rest, value)
     return type(here)(**fields)

@@ -11,7 +11,7 @@ from hypsos.core.document.program import Setting
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled_together
 from hypsos.core.explain.neutral_hands import quiet_hands
-from hypsos.core.fitting.throw_settings import demand_for
+from hypsos.core.fitting.throw_settings import demand_for, place_of
 from hypsos.core.wording.words import part_named
 
 
@@ -40,27 +40,10 @@ def rate_for(model: Model, command: str, surface: str, value: float, unit: str) 
 
     Raises HypsosError where this axis does not move it, or it cannot go so far.
     """
-    place = next(i for i, a in enumerate(model.program.axes) if a.command == command)
-    axis = model.program.axes[place]
-    plain = axis.changed({"curve": None, "switch": None, "settings": (Setting(),), "trim": None})
-    axes = list(model.program.axes)
-    axes[place] = plain
-    quiet = []
-    for recipe in model.program.recipes:
-        quiet.append(recipe.changed({"on": False}) if recipe.feels() else recipe)
-    fields = {"axes": tuple(axes), "recipes": tuple(quiet)}
-    bare = model.changed({"program": model.program.changed(fields)})
-    still = quiet_hands(bare)
-    cases = [still, still | {axis.control: -100.0}, still | {axis.control: 100.0}]
-    track = settled_together(compile_plan(bare), cases).sums.get(surface)
+    rest, ways = _ways(model, command, surface)
     label = part_named(model, surface).label
-    if track is None:
-        raise HypsosError(
-            f"{command} does not move {label.lower()}", "", "Choose a surface that it moves."
-        )
-    rest, low, high = (float(x) for x in of_each(track, len(cases)))
     wanted = demand_for(model, surface, value, unit)
-    ways = [x - rest for x in (low, high) if (x - rest) * wanted > 0]
+    ways = [way for way in ways if way * wanted > 0]
     if not ways:
         raise HypsosError(
             f"{command} does not move {label.lower()} that way",
@@ -75,3 +58,42 @@ def rate_for(model: Model, command: str, surface: str, value: float, unit: str) 
             "150 % is the most: set longer throws instead.",
         )
     return round(rate, 1)
+
+
+def throw_at_rate(
+    model: Model, command: str, surface: str, rate: float, down: bool
+) -> tuple[float, float | None]:
+    """Where a surface stands at full stick with a rate, in degrees and millimetres: the way back of
+    :func:`rate_for`. ``down``: to its down or right side, else to the other. Raises HypsosError
+    where this axis does not move it that way."""
+    rest, ways = _ways(model, command, surface)
+    ways = [way for way in ways if (way > 0) == down and way]
+    if not ways:
+        label = part_named(model, surface).label.lower()
+        raise HypsosError(f"{command} does not move {label} that way")
+    return place_of(model, surface, rest + rate / 100.0 * max(ways, key=abs))
+
+
+def _ways(model: Model, command: str, surface: str) -> tuple[float, list[float]]:
+    """The demand of a surface with the stick at rest, and what full stick to either side adds to
+    it, with a plain rate of 100 %."""
+    place = next(i for i, a in enumerate(model.program.axes) if a.command == command)
+    axis = model.program.axes[place]
+    plain = axis.changed({"curve": None, "switch": None, "settings": (Setting(),), "trim": None})
+    axes = list(model.program.axes)
+    axes[place] = plain
+    quiet = []
+    for recipe in model.program.recipes:
+        quiet.append(recipe.changed({"on": False}) if recipe.feels() else recipe)
+    fields = {"axes": tuple(axes), "recipes": tuple(quiet)}
+    bare = model.changed({"program": model.program.changed(fields)})
+    still = quiet_hands(bare)
+    cases = [still, still | {axis.control: -100.0}, still | {axis.control: 100.0}]
+    track = settled_together(compile_plan(bare), cases).sums.get(surface)
+    if track is None:
+        label = part_named(model, surface).label
+        raise HypsosError(
+            f"{command} does not move {label.lower()}", "", "Choose a surface that it moves."
+        )
+    rest, low, high = (float(x) for x in of_each(track, len(cases)))
+    return rest, [low - rest, high - rest]

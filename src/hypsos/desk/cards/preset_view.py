@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QVBoxLayout, QW
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.figure_words import number
 from hypsos.core.base.lookup import the_named
+from hypsos.core.document.document import Model
 from hypsos.core.edits.flight_modes import mirrored, with_presets
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled
@@ -21,6 +22,7 @@ from hypsos.core.parts.airframe import OPENING, Surface
 from hypsos.core.recipes.recipe_base import groups_of
 from hypsos.core.wording.describe_condition import mode_label
 from hypsos.core.wording.words import sense_words, side_percent
+from hypsos.desk.cards.typed_field import TypedInDocument
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
@@ -295,8 +297,23 @@ class _Millimetres(NumberField):
             width=80,
             words=sense_words(group[0]),
             convert=self._from,
+            typed=TypedInDocument(view.workbench, self._places),
         )
         self.setToolTip("In mm; % and degrees can be typed too: 5 % down")
+
+    def _places(self, model: Model) -> list[tuple[str, str]]:
+        modes = [m.name for m in model.program.modes]
+        if self._mode not in modes:
+            return []
+        root = f"program.modes[{modes.index(self._mode)}].presets"
+        return [(f"{root}.{s.name}", s.name) for s in self._group]
+
+    def _parsed(self, text: str) -> tuple[float, tuple[float, str] | None] | None:
+        """Millimetres without their unit were typed in millimetres, too."""
+        parsed = super()._parsed(text)
+        if parsed is None or parsed[1] is not None or "%" in text:
+            return parsed
+        return parsed[0], (parsed[0], "mm")
 
     def _read(self) -> float:
         return self._mm(self._view._value(self._mode, self._group[0].name))

@@ -4,6 +4,7 @@ each in % and in mm."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtWidgets import QFrame, QGridLayout
@@ -11,11 +12,13 @@ from PyQt6.QtWidgets import QFrame, QGridLayout
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.figure_words import plain
 from hypsos.core.base.lookup import at_place
+from hypsos.core.document.document import Model
 from hypsos.core.fitting.throw_settings import demand_for
 from hypsos.core.parts.airframe import Surface
 from hypsos.core.recipes import Amount, Parameter, Recipe
 from hypsos.core.recipes.recipe_base import groups_of
 from hypsos.core.wording.words import side_percent
+from hypsos.desk.cards.typed_field import TypedInDocument
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import label
@@ -66,7 +69,29 @@ class RecipeFields(QFrame):
             bounds=self._bounds(parameter),
             step=0.1 if seconds else 1.0,
             convert=as_share if parameter.of == "edge_deg" else None,
+            typed=self._typed_in(parameter.key, self._edge_surface)
+            if parameter.of == "edge_deg"
+            else None,
         )
+
+    def _typed_in(self, path: str, surface: Callable[[], Surface | None]) -> TypedInDocument:
+        """The figure at a path of this recipe is kept as it was typed."""
+
+        def places(_: Model) -> list[tuple[str, str]]:
+            measured = surface()
+            return [] if measured is None else [(self._path(path), measured.name)]
+
+        return TypedInDocument(self.workbench, places)
+
+    def _amount_places(
+        self, model: Model, parameter: Parameter, surface: Surface
+    ) -> list[tuple[str, str]]:
+        """Where the travel of a group of surfaces stands in the list of them."""
+        amounts = getattr(model.program.recipes[self.index], parameter.key)
+        place = next((i for i, a in enumerate(amounts) if surface.name in a.parts), None)
+        if place is None:
+            return []
+        return [(self._path(f"{parameter.key}[{place}].travel"), surface.name)]
 
     def _edge_surface(self) -> Surface | None:
         """The first of the surfaces that move as one edge."""
@@ -163,6 +188,7 @@ class RecipeFields(QFrame):
             convert=lambda value, unit: demand_for(
                 self.workbench.loaded, surface.name, value, unit
             ),
+            typed=self._typed_in(path, lambda: surface),
         )
         made.setToolTip("In %, or type millimetres or degrees: 12 mm down")
         self.fields[path] = made
@@ -182,6 +208,9 @@ class RecipeFields(QFrame):
                 width=98,
                 words=("up", "down"),
                 convert=lambda v, u, g=group: demand_for(self.workbench.loaded, g[0].name, v, u),
+                typed=TypedInDocument(
+                    self.workbench, lambda m, g=group: self._amount_places(m, parameter, g[0])
+                ),
             )
             field.setToolTip("In %, or type millimetres or degrees: 12 mm up. 0 leaves them out.")
             self.fields[f"{parameter.key}.{group[0].name}"] = field
@@ -319,6 +348,9 @@ class RecipeFields(QFrame):
             width=98 if surface else 74,
             words=("up", "down") if surface else None,
             convert=as_percent if surface else None,
+            typed=self._typed_in(f"{parameter.key}.{mode}.{figure}", lambda: surface)
+            if surface
+            else None,
         )
         self.fields[f"{parameter.key}.{mode}.{figure}"] = field
         return field

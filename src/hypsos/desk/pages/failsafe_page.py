@@ -24,6 +24,7 @@ from hypsos.core.scenarios.failsafe_proposals import PROPOSALS, proposed
 from hypsos.core.wording.words import Part, sense_words
 from hypsos.desk.cards.failsafe_picture import FailsafePicture
 from hypsos.desk.cards.link_card import LinkCard
+from hypsos.desk.cards.typed_field import TypedInDocument
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.number_field import NumberField
@@ -248,6 +249,12 @@ class FailsafePage(StepPage):
                 )
                 if isinstance(part, Surface)
                 else None,
+                typed=TypedInDocument(
+                    self.workbench,
+                    lambda _, name=lead.name, part=part: [(self._value_path(name), part.name)],
+                )
+                if isinstance(part, Surface)
+                else None,
             )
             meant = QCheckBox("Meant so")
             meant.setAccessibleName(f"{lead.label} is meant to go there without the link")
@@ -266,6 +273,9 @@ class FailsafePage(StepPage):
             self._grid.addWidget(meant, 2 * i + 1, 1, 1, 2)
         self._grid.setColumnStretch(0, 3)
         self._grid.setColumnStretch(3, 1)
+
+    def _value_path(self, name: str) -> str:
+        return f"leads[{self.workbench.state.lead_index(name)}].failsafe.value"
 
     def _shown(self, name: str, motor: bool) -> float:
         value = self._failsafe(name).value

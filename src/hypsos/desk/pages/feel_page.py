@@ -29,6 +29,7 @@ from hypsos.core.parts.mix_lines import Response
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.wording.words import control_label, part_named, sense_words
 from hypsos.desk.cards.feel_plot import SENSE, SIDES, FeelPlot, setting_now
+from hypsos.desk.cards.typed_field import TypedInDocument
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.widgets.capacity_line import RoomLine
 from hypsos.desk.widgets.fields import ChoiceBox
@@ -374,6 +375,11 @@ class FeelPage(StepPage):
                     bounds=bounds,
                     digits=1,
                     convert=None if column == "expo" else lambda v, u, p=p: self._as_rate(p, v, u),
+                    typed=None
+                    if column == "expo"
+                    else TypedInDocument(
+                        self.workbench, lambda _, p=p, c=column: self._rate_places(p, c)
+                    ),
                 )
                 self.fields[(p, column)] = field
                 self._grid.addWidget(field, at, c + 1)
@@ -432,6 +438,13 @@ class FeelPage(StepPage):
         if not surface:
             raise HypsosError("choose the surface first whose millimetres these are", "")
         return rate_for(self.workbench.loaded, self.command, surface, value, unit)
+
+    def _rate_places(self, position: int, column: str) -> list[tuple[str, str]]:
+        """Where a rate stands that is typed in millimetres of the surface at hand."""
+        index, _ = self._axis()
+        root, surface = f"program.axes[{index}].settings[{position}]", self.measure.currentData()
+        sides = ("rate_pos", "rate_neg") if self.alike.isChecked() else (column,)
+        return [(f"{root}.{side}", surface) for side in sides] if surface else []
 
     def _value(self, position: int, column: str) -> float:
         setting = setting_now(

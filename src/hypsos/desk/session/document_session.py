@@ -4,7 +4,8 @@ ask."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +25,15 @@ from hypsos.core.edits.trim_clicks import clicks_in, same_trims, with_clicks
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.axes import without_trims
 from hypsos.core.engine.guard import locked
+from hypsos.core.fitting.typed_figures import (
+    change_words,
+    followed_typed,
+    no_longer_true,
+    with_measures_kept,
+    with_percent_kept,
+    with_typed,
+)
+from hypsos.core.parts.typed_figure import TypedFigure
 from hypsos.desk.session.notices import Notices
 from hypsos.desk.session.simulation import Simulation
 from hypsos.desk.session.undo_history import History, UndoStep
@@ -53,6 +63,7 @@ class DocumentSession(QObject):
         )
         self._stored: StoredRow | None = None
         self.history = History(self.history_changed.emit)
+        self._typing: Callable[[Model], Iterable[TypedFigure]] | None = None
         self._left: dict[int, tuple[int, History]] = {}
         """Row in the hangar -> revision and history of a model that was on the bench before."""
 
@@ -178,7 +189,11 @@ class DocumentSession(QObject):
         ``lever`` is the command whose trim lever a hand has clicked; see :meth:`_save`.
         """
         before = self.state.model
-        if before is None or model == before:
+        if before is None:
+            return
+        if self._typing is not None:
+            model = with_typed(model, self._typing(model))
+        if model == before:
             return
         model = _finished(before, model)
         problem = first_problem(model)
@@ -191,6 +206,46 @@ class DocumentSession(QObject):
             return
         self.history.add(
             UndoStep(label, self._putting(before), self._putting(model), merge, before)
+        )
+        self._ask_which_to_keep(before, model, label)
+
+    @contextmanager
+    def typed(self, figures: Callable[[Model], Iterable[TypedFigure]]) -> Iterator[None]:
+        """What is edited inside was typed in millimetres or degrees: ``figures`` says what and
+        where, of the model with the edit in it."""
+        self._typing = figures
+        try:
+            yield
+        finally:
+            self._typing = None
+
+    def _ask_which_to_keep(self, before: Model, after: Model, label: str) -> None:
+        """Where an edit has turned millimetres that were typed into others, say so, and ask which
+        are to stay."""
+        lost = no_longer_true(before, after)
+        if not lost:
+            return
+        count = "This figure changes" if len(lost) == 1 else f"These {len(lost)} figures change"
+        said = f"{count} with it. {change_words(after, lost)}."
+
+        def keep_measures() -> None:
+            assert self.state.model is not None
+            made, missed = with_measures_kept(self.state.model, lost)
+            self.apply(made, f"mm kept after {label}")
+            if missed:
+                self.notices.noticed.emit(f"Out of reach now: {'; '.join(missed)}.")
+
+        def keep_percent() -> None:
+            assert self.state.model is not None
+            self.apply(with_percent_kept(self.state.model, lost), f"% kept after {label}")
+
+        unit = "mm" if any(f.unit == "mm" for f in lost) else "degrees"
+        self.notices.asked.emit(
+            said,
+            [
+                (f"Keep the {unit}", lambda: self.notices.attempt(keep_measures)),
+                ("Keep the %", lambda: self.notices.attempt(keep_percent)),
+            ],
         )
 
     def _overtaken(
@@ -419,7 +474,7 @@ def _finished(before: Model, edited: Model) -> Model:
     changed counts as settled, and what nobody uses any more is gone."""
     followed_by_y_leads = followed(before, edited)
     settled = settled_by(before, followed_by_y_leads)
-    return without_orphans(before, settled)
+    return followed_typed(before, without_orphans(before, settled))
 
 
 def _leaves_motors_alone(before: Model, after: Model, lever: str | None) -> bool:

@@ -18,6 +18,8 @@ class Notices(QObject):
     """A sentence."""
     offered = pyqtSignal(str, str, object)
     """A sentence, and what can be done about it: a button's words and its action."""
+    asked = pyqtSignal(str, object)
+    """A sentence, and what can be done about it: several buttons' words, each with its action."""
     captioned = pyqtSignal(object)
     """Something is to be read over the aeroplane."""
     elsewhere_wanted = pyqtSignal()

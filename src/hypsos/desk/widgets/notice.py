@@ -4,14 +4,14 @@ until it is put away."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QPoint, QRect, QTimer
 from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QPushButton, QWidget
 
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.page_layout import label
+from hypsos.desk.widgets.page_layout import clear, label
 
 BRIEF_MS = 6000
 """So long stands what only says what a key has done."""
@@ -28,6 +28,7 @@ class Notice(QFrame):
         super().__init__(parent)
         self.setObjectName("notice")
         self._under = under
+        self.acts: list[QPushButton] = []
         self._brief = QTimer(self)
         self._brief.setSingleShot(True)
         self._brief.setInterval(BRIEF_MS)
@@ -36,31 +37,43 @@ class Notice(QFrame):
         line.setContentsMargins(14, 6, 14, 6)
         self.text = label("")
         self.text.setAccessibleName("Notice")
-        self.act = QPushButton("")
-        self.act.clicked.connect(self._acted)
-        self.act.hide()
         self.close_ = QPushButton("Put away")
         self.close_.setToolTip("Escape puts it away, too.")
         self.close_.clicked.connect(self.put_away)
         line.addWidget(self.text, 1)
-        line.addWidget(self.act)
+        self._acts = QHBoxLayout()
+        line.addLayout(self._acts)
         line.addWidget(self.close_)
-        self._action: Callable[[], object] | None = None
         self.hide()
 
     def say(
         self, sentence: str, offer: str = "", action: Callable[[], object] | None = None
     ) -> None:
         """Show one sentence; with ``offer`` a button for what can be done about it."""
-        self.text.setText(sentence)
-        self.act.setText(offer)
-        self.act.setVisible(bool(offer))
-        self._action = action
+        self.ask(sentence, [(offer, action)] if offer and action is not None else [])
+
+    def ask(self, sentence: str, acts: Sequence[tuple[str, Callable[[], object]]]) -> None:
+        """Show one sentence, and a button for each thing that can be done about it."""
         self._brief.stop()
+        clear(self._acts)
+        self.acts = [self._button(words, action) for words, action in acts]
+        for button in self.acts:
+            self._acts.addWidget(button)
+            button.show()
+        self.text.setText(sentence)
         self.setAccessibleName(sentence)
         self.show()
         self.place()
         self.raise_()
+
+    def _button(self, words: str, action: Callable[[], object]) -> QPushButton:
+        made = QPushButton(words)
+        made.clicked.connect(lambda: self._do(action))
+        return made
+
+    def _do(self, action: Callable[[], object]) -> None:
+        self.put_away()
+        action()
 
     def say_briefly(self, sentence: str) -> None:
         """Say what a key has done; it goes by itself."""
@@ -94,11 +107,6 @@ class Notice(QFrame):
     def put_away(self) -> None:
         """Hide it, and forget what it offered."""
         self._brief.stop()
-        self._action = None
+        clear(self._acts)
+        self.acts = []
         self.hide()
-
-    def _acted(self) -> None:
-        action = self._action
-        self.put_away()
-        if action is not None:
-            action()

@@ -6,6 +6,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from contextlib import AbstractContextManager
+from typing import Protocol
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
@@ -18,7 +20,19 @@ from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.page_layout import label
 from hypsos.desk.widgets.vanished_rows import while_there
 
+TYPED_STEP = 0.5
+"""What an arrow key adds to a figure that was typed in millimetres or degrees."""
 _NUMBER = re.compile(r"^\s*([+-]?\d+(?:[.,]\d+)?)\s*(.*?)\s*$")
+
+
+class TypedPlace(Protocol):
+    """Where a figure stands that may be typed in millimetres or degrees, and is kept as typed."""
+
+    def shown(self) -> tuple[float, str] | None:
+        """What was typed, signed, and its unit, where that is still true."""
+
+    def typing(self, value: float, unit: str) -> AbstractContextManager[None]:
+        """What is put inside was typed so."""
 
 
 class _Line(TextField):
@@ -56,7 +70,8 @@ class NumberField(QWidget):
     A value it cannot take is answered beside the field, and the old one stays. ``step`` is what an
     arrow key adds. With ``words`` the sign is said: ("up", "down") shows -4 as "4 % up" and takes
     it typed so. ``convert`` turns a value typed in another unit (mm, °) into this one; it may
-    refuse with HypsosError."""
+    refuse with HypsosError. With ``typed`` what was typed in another unit is shown so, as long as
+    it is true."""
 
     def __init__(
         self,
@@ -70,8 +85,10 @@ class NumberField(QWidget):
         width: int = 74,
         words: tuple[str, str] | None = None,
         convert: Callable[[float, str], float] | None = None,
+        typed: TypedPlace | None = None,
     ) -> None:
         super().__init__()
+        self._typed = typed
         self._get, self._put, self._unit, self._bounds = get, put, unit, bounds
         self._step, self._digits, self._width = step, digits, width
         self._words, self._convert = words, convert
@@ -103,10 +120,21 @@ class NumberField(QWidget):
             else text
         )
 
+    def text_now(self) -> str:
+        """What the field shows: the figure as it was typed, else in its own unit."""
+        typed = self._typed.shown() if self._typed is not None else None
+        return self.text_of(self._get()) if typed is None else self._typed_text(*typed)
+
+    def _typed_text(self, value: float, unit: str) -> str:
+        text = number(abs(value), 2)
+        text = text.rstrip("0").rstrip(".") if "." in text else text
+        joined = f"{text}°" if unit == "°" else f"{text} {unit}"
+        return f"{joined} {self._words[value > 0]}" if self._words and value else joined
+
     @while_there
     def refresh(self) -> None:
         """Show the present value."""
-        text = self.text_of(self._get())
+        text = self.text_now()
         if self.line.text() != text or self.line.isModified():
             self.line.setText(text)
         self._complain("")
@@ -122,16 +150,33 @@ class NumberField(QWidget):
         """Step the value; one typed and not handed in is taken first."""
         if self.line.isModified():
             self._finished()
+        typed = self._typed.shown() if self._typed is not None else None
+        if typed is not None and self._convert is not None:
+            self._step_typed(typed[0] + steps * TYPED_STEP, typed[1])
+            return
         low, high = self._bounds
         self._take(min(high, max(low, round(self._get() + steps * self._step, 6))))
 
+    def _step_typed(self, value: float, unit: str) -> None:
+        """Step a figure in the unit in which it was typed."""
+        assert self._convert is not None
+        try:
+            percent = self._convert(round(value, 6), unit)
+        except HypsosError as error:
+            self._refuse(error.plain)
+            return
+        low, high = self._bounds
+        if low <= percent <= high:
+            self._take(percent, (round(value, 6), unit))
+
     @while_there
     def _finished(self) -> None:
-        if not self.line.isModified() or self.line.text() == self.text_of(self._get()):
+        if not self.line.isModified() or self.line.text() == self.text_now():
             return
-        value = self._parsed(self.line.text().replace(MINUS, "-"))
-        if value is None:
+        parsed = self._parsed(self.line.text().replace(MINUS, "-"))
+        if parsed is None:
             return
+        value, typed = parsed
         low, high = self._bounds
         if not low <= value <= high:
             self._refuse(
@@ -139,20 +184,25 @@ class NumberField(QWidget):
                 + f", not {self.text_of(value)}."
             )
             return
-        self._take(value)
+        self._take(value, typed)
 
-    def _parsed(self, text: str) -> float | None:
-        """The typed value in the field's own unit; None when it was refused."""
+    def _parsed(self, text: str) -> tuple[float, tuple[float, str] | None] | None:
+        """The typed value in the field's own unit, and as it was typed where that is in another
+        one; None when it was refused."""
         match = _NUMBER.match(text)
         if match is None:
             self._refuse(self._asked_for())
             return None
         value, units = self._signed(float(match[1].replace(",", ".")), _words(match[2]))
+        if not units:
+            shown = self._typed.shown() if self._typed is not None else None
+            units = [shown[1]] if shown is not None else []
         if not units or units == _words(self._unit):
-            return value
+            return value, None
         if self._convert is not None and len(units) == 1 and units[0] in ("mm", "°", "deg", "%"):
+            unit = "°" if units[0] == "deg" else units[0]
             try:
-                return self._convert(value, units[0])
+                return self._convert(value, unit), None if unit == "%" else (value, unit)
             except HypsosError as error:
                 self._refuse(error.plain)
                 return None
@@ -179,16 +229,20 @@ class NumberField(QWidget):
         sides = f" and {self._words[0]} or {self._words[1]}" if self._words else ""
         return f"Write a number{unit}{others}{sides}."
 
-    def _take(self, value: float) -> None:
+    def _take(self, value: float, typed: tuple[float, str] | None = None) -> None:
         try:
-            self._put(value)
+            if typed is not None and self._typed is not None:
+                with self._typed.typing(*typed):
+                    self._put(value)
+            else:
+                self._put(value)
         except HypsosError as error:
             self._refuse(error.plain)
             return
         self.refresh()
 
     def _refuse(self, why: str) -> None:
-        self.line.setText(self.text_of(self._get()))
+        self.line.setText(self.text_now())
         self._complain(why)
 
     def _complain(self, why: str) -> None:
