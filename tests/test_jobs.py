@@ -45,7 +45,7 @@ def test_j12_flaps_and_brakes_on_one_switch_brakes_only_with_the_throttle_low(pi
     wing = p.step("flaps")
     brakes = p.behaviour(wing, "Flaps on a control")
     p.type(brakes.fields["positions[1].flap"], "0")
-    p.type(brakes.fields["positions[2].flap"], "60 up")
+    p.type(brakes.fields["positions[2].flap"], "60 % up")
     p.click(brakes.more)
     p.type(brakes.name, "Brakes")
     for name in ("left_aileron", "right_aileron", "left_flap", "right_flap"):

@@ -46,8 +46,8 @@ def test_j01_brakes_of_four_ailerons_on_the_throttle_stick(pilot: Any) -> None:
     p.choose(card.choices["control"], "throttle stick")
     p.type(card.fields["closed"], "-10")
     p.type(card.fields["opened"], "-80")
-    p.type(card.fields["amounts.left_lower_aileron"], "42 up")
-    p.type(card.fields["amounts.left_aileron"], "42 up")
+    p.type(card.fields["amounts.left_lower_aileron"], "42 % up")
+    p.type(card.fields["amounts.left_aileron"], "42 % up")
     words = p.bench.loaded.transmitter.control(switch).label
     p.when(card.whens["master"], "A switch or button", words)
     model = p.bench.loaded
@@ -76,7 +76,7 @@ def test_j02_rudder_with_roll_on_a_switch_and_trim_above_half_throttle(pilot: An
         for side in ("left", "right"):
             p.type(card.fields[f"helps[{place}].{side}"], share)
     thrust = p.behaviour(wing, "Throttle to elevator")
-    p.type(thrust.fields["share"], "6 down")
+    p.type(thrust.fields["share"], "6 % down")
     model = p.bench.loaded
     base = [sums(model, rates_switch=c)["rudder"] for c in (0, 1, 2)]
     turned = [sums(model, aileron_stick=-100, rates_switch=c) for c in (0, 1, 2)]
@@ -257,7 +257,7 @@ def test_j09_flaperons_on_two_channels(pilot: Any) -> None:
     p.choose(body.boxes["wing"], "two flaperons")
     wing = p.step("flaps")
     droop = next(c for c in wing.cards if c.recipe().kind == "flaperons")
-    for place, flap in ((1, "35"), (2, "90")):
+    for place, flap in ((1, "35 %"), (2, "90 %")):
         p.type(droop.fields[f"positions[{place}].flap"], flap)
     model = p.bench.loaded
     roll = commands(model, aileron_stick=100)["roll"]

@@ -4,6 +4,9 @@ there."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
+from hypsos.core.base.errors import HypsosError
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import Trim
 
@@ -52,3 +55,25 @@ def with_clicks(
         program = model.program.changed({"axes": tuple(axes)})
         return model.changed({"program": program})
     return None
+
+
+def with_trims_at(model: Model, clicks: Mapping[str, int]) -> Model:
+    """The model with its trims where a log has them, in the default mode where each mode has its
+    own. Raises HypsosError where a trim is not there any more, or does not go so far."""
+    mode = model.program.modes[-1].name if model.program.modes else ""
+    for command, wanted in clicks.items():
+        axis = model.program.axis(command)
+        trim = None if axis is None else axis.trim
+        if trim is None:
+            if wanted:
+                raise HypsosError(f"{command} has no trim now", "", "Give it one under Trims.")
+            continue
+        made = with_clicks(model, command, mode, wanted - clicks_in(trim, mode))
+        if made is None:
+            raise HypsosError(
+                f"the trim of {command} does not go {abs(wanted)} clicks far now",
+                "",
+                "Its clicks or its range have been changed since. Set them under Trims.",
+            )
+        model = made
+    return model

@@ -33,13 +33,14 @@ class Shown(NamedTuple):
 
 
 class Edge(NamedTuple):
-    """The trailing edge in one state: its words, every surface where it stands (percent), and with
-    the stick full left and full right."""
+    """The trailing edge in one state: its words, every surface where it stands (percent), with the
+    stick full left and full right, and in millimetres with the stick in its middle."""
 
     words: str
     middle: dict[str, float]
     left: dict[str, float]
     right: dict[str, float]
+    mm: dict[str, float]
 
 
 def alone(model: Model, recipe: Recipe) -> Model:
@@ -186,12 +187,22 @@ def trailing_edges(model: Model, index: int) -> list[Edge]:
         lead.target: of_each(result.outputs[lead.name].stand, len(cases))
         for lead in reversed(model.leads)
     }
+    rulers = {
+        lead.target: of_each(mm, len(cases))
+        for lead in reversed(model.leads)
+        if (mm := result.outputs[lead.name].mm) is not None
+    }
     rows: list[dict[str, float]] = [{} for _ in cases]
     for surface in model.airframe.surfaces:
         if surface.name in stands:
             for row, stand in zip(rows, stands[surface.name].tolist(), strict=True):
                 row[surface.name] = stand
-    return [Edge(words, *rows[3 * i : 3 * i + 3]) for i, (words, _) in enumerate(states)]
+    edges = []
+    for i, (words, _) in enumerate(states):
+        middle, left, right = rows[3 * i : 3 * i + 3]
+        read = {name: float(found[3 * i]) for name, found in rulers.items()}
+        edges.append(Edge(words, middle, left, right, read))
+    return edges
 
 
 def _states(model: Model, recipe: Recipe) -> list[tuple[str, dict[str, float]]]:

@@ -4,34 +4,62 @@ far."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from hypsos.core.base.backends import of_each
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.document.document import Model
+from hypsos.core.document.lines import all_lines
 from hypsos.core.document.program import Setting
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled_together
+from hypsos.core.explain.mix_streams import across
 from hypsos.core.explain.neutral_hands import quiet_hands
 from hypsos.core.fitting.throw_settings import demand_for, place_of
 from hypsos.core.wording.words import part_named
 
+Ends = tuple[float | None, float | None]
 
-def at_full(
-    model: Model, command: str, position: int, surface: str
-) -> tuple[float | None, float | None]:
+
+def at_full(model: Model, command: str, position: int, surface: str) -> Ends:
     """Where a surface stands with the control of an axis at its lower and its upper end, the rates
     at ``position``, sliders where they give nothing: in millimetres at the trailing edge, + is down
     or right; None without a lead or a ruler."""
+    return at_full_in_each(model, command, (position,), surface)[0]
+
+
+def at_full_in_each(
+    model: Model, command: str, positions: Sequence[int], surface: str
+) -> list[Ends]:
+    """The same for several positions of the rates switch, computed together."""
+    nothing: list[Ends] = [(None, None) for _ in positions]
     axis = model.program.axis(command)
     lead = next((x for x in model.leads if x.target == surface), None)
     if axis is None or lead is None:
-        return None, None
-    hands = quiet_hands(model) | ({axis.switch: float(position)} if axis.switch else {})
-    cases = [hands | {axis.control: x} for x in (-100.0, 100.0)]
+        return nothing
+    still = quiet_hands(model)
+    cases = []
+    for position in positions:
+        hands = still | ({axis.switch: float(position)} if axis.switch else {})
+        cases += [hands | {axis.control: x} for x in (-100.0, 100.0)]
     mm = settled_together(compile_plan(model), cases).outputs[lead.name].mm
     if mm is None:
-        return None, None
-    low, high = of_each(mm, len(cases)).tolist()
-    return low, high
+        return nothing
+    found = of_each(mm, len(cases)).tolist()
+    return list(zip(found[::2], found[1::2], strict=True))
+
+
+def main_surface(model: Model, command: str) -> str | None:
+    """The surface that a command moves most, the first of several from left to right; None where it
+    moves none that has a lead."""
+    plugged = {lead.target for lead in model.leads}
+    gains: dict[str, float] = {}
+    for placed in all_lines(model):
+        line = placed.line
+        if line.source == command and line.target in plugged:
+            gains[line.target] = gains.get(line.target, 0.0) + abs(line.gain)
+    moved = [s.name for s in across(model) if gains.get(s.name)]
+    return max(moved, key=lambda name: gains[name], default=None)
 
 
 def rate_for(model: Model, command: str, surface: str, value: float, unit: str) -> float:

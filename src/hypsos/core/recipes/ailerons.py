@@ -8,7 +8,7 @@ from pydantic import Field
 
 from hypsos.core.base.values import Label, Name, Share
 from hypsos.core.recipes.one_edge import EDGE, OneEdge, edge_of
-from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts
+from hypsos.core.recipes.recipe_base import Controls, Ground, MadeLine, Parameter, Parts, RollShares
 
 ROLES = ("aileron", "flaperon", "flap")
 
@@ -69,6 +69,13 @@ class Ailerons(OneEdge):
         return (
             cls(left=left, right=right, share=60, differential=40, edge_deg=edge) if left else None
         )
+
+    def roll_shares(self) -> RollShares | None:
+        by_itself = self.differential_from is None and bool(self.left) and self.share > 0
+        if not by_itself or self.differential < 0:
+            return None
+        down = self.share * (1.0 - self.differential / 100.0)
+        return RollShares(self.left[0], self.share, down)
 
     def expand(self, controls: Controls) -> Iterator[MadeLine]:
         for sign, names in ((1.0, self.left), (-1.0, self.right)):

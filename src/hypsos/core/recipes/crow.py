@@ -46,8 +46,12 @@ def _parameters(roles: tuple[str, ...], elevator: str) -> tuple[Parameter, ...]:
         Parameter("elevator", "Elevator", elevator, kind="response"),
         Parameter("in_s", "Comes out over", "Seconds for the whole way.", kind="seconds"),
         Parameter("out_s", "Goes in over", "Seconds for the whole way.", kind="seconds"),
-        Parameter("master", "Only while", "Off means closed, never half.", kind="condition"),
-        Parameter("gate", "And only while", "Such as the throttle low.", kind="condition"),
+        Parameter(
+            "master", "Only while", "Off means closed, never half.", kind="condition", limit=True
+        ),
+        Parameter(
+            "gate", "And only while", "Such as the throttle low.", kind="condition", limit=True
+        ),
         Parameter(
             "elevators", "Elevator compensation", kind="parts", roles=PITCH_ROLES, later=True
         ),

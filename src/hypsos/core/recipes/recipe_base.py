@@ -52,6 +52,15 @@ class Amount(Value):
 Amounts = Annotated[tuple[Amount, ...], Field(max_length=20)]
 
 
+class RollShares(NamedTuple):
+    """What a behaviour asks of its sides at full roll: a surface of the left side, and the percent
+    of its travel on the side that goes up and on the one that goes down."""
+
+    surface: str
+    up: float
+    down: float
+
+
 class Parameter(NamedTuple):
     """A field of a recipe in the pilot's words.
 
@@ -60,7 +69,8 @@ class Parameter(NamedTuple):
     side may. ``later``: parts of these roles that come after the recipe was made are put in where
     there are none. ``of``: for an amount of a surface the field that names the surfaces, for a
     shared value the field it multiplies, for a share of an edge the field with its angle.
-    ``levers``: a control may be a trim lever, too. Bounds are those of the field itself."""
+    ``levers``: a control may be a trim lever, too. ``limit``: a condition without which nothing of
+    the behaviour acts. Bounds are those of the field itself."""
 
     key: str
     label: str
@@ -72,6 +82,7 @@ class Parameter(NamedTuple):
     later: bool = False
     of: str = ""
     levers: bool = False
+    limit: bool = False
 
 
 @dataclass(frozen=True)
@@ -206,6 +217,11 @@ class RecipeBase(Value):
     def signals(self) -> tuple[tuple[str, str], ...]:
         """The signals it feeds, each with what people call it."""
         return () if self.signal is None else ((self.signal, self.label),)
+
+    def roll_shares(self) -> RollShares | None:
+        """What it asks of the two sides of the wing at full roll, for a behaviour that rolls and
+        says itself how much less the side going down gets."""
+        return None
 
     def own_values(self) -> tuple[Tunable, ...]:
         """The shared values it makes."""

@@ -4,7 +4,7 @@ question, all well."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import pyqtSignal
@@ -25,6 +25,10 @@ class DirectionsSaid(QWidget):
     done_wanted = pyqtSignal()
     pulled = pyqtSignal(str, str)
     """The lead whose plug was pulled, and the part that stood still."""
+    ask_again = pyqtSignal(int)
+    """What was seen with the plug of a port pulled is to be asked once more."""
+    enough = pyqtSignal()
+    """What was looked at so far is to be noted."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -41,11 +45,14 @@ class DirectionsSaid(QWidget):
         mended: list[str],
         complete: Callable[[Movement], bool],
         practice: Practice | None,
+        known: Mapping[int, str],
     ) -> None:
-        """Say what the answers so far come to."""
+        """Say what the answers so far come to; ``known`` is what stood still with the plug of a
+        port pulled."""
         from hypsos.core.fitting.apply_fix import repair_words
 
         clear(self._column)
+        self._seen_with_plugs_out(model, known)
         if mended:
             again = "Done. Make the movements that it changed once more: they are the ones without a tick."
             words = [label(x) for x in mended]
@@ -65,10 +72,37 @@ class DirectionsSaid(QWidget):
         elif todo:
             words_ = f"So far everything moves as it should. {len(todo)} movements to go."
             self._column.addWidget(label(words_, "faint"))
+            if practice is None:
+                self._offer_enough(model, check, todo)
         else:
             self._all_well(
                 all(x.checked for x in model.leads if x.target in check.parts), practice is not None
             )
+
+    def _seen_with_plugs_out(self, model: Model, known: Mapping[int, str]) -> None:
+        """What was answered of pulled plugs; each answer can be taken back."""
+        labels = {p.name: p.label for p in model.airframe.moved()}
+        for port, part in known.items():
+            again = QPushButton("Ask again")
+            again.setObjectName("plain")
+            again.setAccessibleDescription(f"The plug in port {port}")
+            again.clicked.connect(lambda _=False, p=port: self.ask_again.emit(p))
+            said = label(f"Plug in port {port} out: {labels.get(part, part).lower()} stood still.")
+            line = row(said, again)
+            line.setStretch(0, 1)
+            self._column.addLayout(line)
+
+    def _offer_enough(self, model: Model, check: Check, todo: list[Movement]) -> None:
+        """Stop for today: what was looked at is noted, and what was not is named."""
+        open_ = {name for step in todo for name in step.moves}
+        seen = [name for name in check.parts if name not in open_]
+        stop = QPushButton("Enough for today")
+        stop.clicked.connect(self.enough)
+        labels = {p.name: p.label.lower() for p in model.airframe.moved()}
+        missing = ", ".join(labels[name] for name in check.parts if name in open_)
+        count = f"{len(seen)} of {len(check.parts)} parts are seen right in all they do"
+        text = f"{count}. Not proved yet: {missing}. Look at these before the model flies."
+        self._column.addWidget(card(label(text, "faint"), row(stop, None)))
 
     def _riddle(self) -> None:
         text = (

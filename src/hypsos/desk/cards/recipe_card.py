@@ -23,18 +23,20 @@ from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.edits.detach import detached
 from hypsos.core.edits.mix_words import made_words
 from hypsos.core.edits.shared_values import with_value_for
+from hypsos.core.fitting.roll_movement import roll_movement
 from hypsos.core.parts.airframe import Motor
 from hypsos.core.parts.mix_lines import Response
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import Amount, Parameter
 from hypsos.core.recipes.one_edge import edge_angle
 from hypsos.core.wording.words import control_label
+from hypsos.desk.cards.limits_view import Limits
 from hypsos.desk.cards.recipe_fields import LISTED, RecipeFields
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import Flow, flowing
 from hypsos.desk.widgets.number_field import NumberField
-from hypsos.desk.widgets.page_layout import label, row, worded
+from hypsos.desk.widgets.page_layout import label, plain_tip, row, worded
 from hypsos.desk.widgets.response_editor import ResponseEdit
 from hypsos.desk.widgets.scroll_page import place_kept
 from hypsos.desk.widgets.vanished_rows import while_there
@@ -81,11 +83,23 @@ class RecipeCard(RecipeFields):
                 self._list(parameter)
             elif parameter.kind == "response":
                 self._response(parameter)
+            elif parameter.limit:
+                self._limit(parameter)
             else:
                 self._line(parameter)
         self._grid.setColumnStretch(0, 3)
         self._grid.setColumnStretch(2, 4)
-        column.addWidget(self.when)
+        self.rolls = label("", "faint")
+        self.in_mm = QPushButton("Make it so in mm")
+        self.in_mm.setToolTip(
+            "All sections by one angle: the differential is one of movements then."
+        )
+        self.in_mm.clicked.connect(lambda: self._turn_edge(True))
+        column.addWidget(self.rolls)
+        column.addLayout(row(self.in_mm, None))
+        limits = [self.whens[p.key] for p in recipe.parameters if p.limit]
+        self.limits = Limits(workbench, [*limits, self.when])
+        column.addWidget(self.limits)
         from hypsos.desk.widgets.edge_view import EdgeStrip
 
         self.edges = EdgeStrip(recipe.label)
@@ -194,6 +208,15 @@ class RecipeCard(RecipeFields):
         self._grid.addWidget(label(parameter.label), r, 0)
         self._grid.addWidget(field, r, 1)
         self._grid.addWidget(tip, r, 2)
+
+    def _limit(self, parameter: Parameter) -> None:
+        """One of the conditions that stand together in a sentence."""
+        when = self.whens[parameter.key] = WhenLine(
+            self.workbench,
+            ConditionPlace(self._path(parameter.key), always=True),
+            lambda: f"{self.recipe().label}, {parameter.label.lower()}",
+        )
+        when.setToolTip(plain_tip(parameter.tip))
 
     def _edge(self, parameter: Parameter) -> None:
         """Whether its parts turn by one angle, and by which at 100 %."""
@@ -378,6 +401,7 @@ class RecipeCard(RecipeFields):
             self.name.setText(recipe.label)
         for when in (self.when, *self.whens.values()):
             when.refresh()
+        self.limits.refresh()
         for edit in self.responses.values():
             edit.refresh()
         for parameter in recipe.parameters:
@@ -395,7 +419,26 @@ class RecipeCard(RecipeFields):
                 self.fields[parameter.key].setVisible(value is not None)
             elif parameter.key in self._angles:
                 self._angles[parameter.key].setText(self._share_words(parameter))
+        self._say_roll()
         self._soon.start()
+
+    def _say_roll(self) -> None:
+        """What a ruler finds at full roll on both sides, and whether that is what is asked."""
+        found = roll_movement(self.workbench.loaded, self.recipe())
+        self.rolls.setVisible(found is not None)
+        self.in_mm.setVisible(found is not None and not found.as_asked)
+        if found is None:
+            return
+        said = f"Full roll at a rate of 100 %: {number(found.up_mm, 1)} mm up, {number(found.down_mm, 1)} mm down"
+        asked, less = number(found.asked), number(abs(found.less))
+        if found.as_asked:
+            self.rolls.setText(f"{said}.")
+            return
+        way = "less" if found.less >= 0 else "more"
+        self.rolls.setText(
+            f"{said}: {number(found.up_deg)}° and {number(found.down_deg)}°. That is {less} % {way} going down, "
+            f"not {asked} % less, for its travel up and its travel down differ."
+        )
 
     def _share_words(self, parameter: Parameter) -> str:
         """What a share of an edge comes to as an angle, beside what it is for."""
@@ -461,15 +504,26 @@ class RecipeCard(RecipeFields):
         model = self.workbench.model
         if self._shown_for is model:
             return
-        from hypsos.core.explain.behaviour_preview import trailing_edges
+        from hypsos.core.explain.behaviour_preview import shown, trailing_edges
 
         self._shown_for = model
-        moved = {name for _, name in model.program.recipes[self.index].parts()}
-        if moved and not moved & {s.name for s in model.airframe.surfaces}:
+        body, recipe = model.airframe, model.program.recipes[self.index]
+        moved = {name for _, name in recipe.parts()}
+        motors = moved & {m.name for m in body.motors}
+        surfaces = moved & {s.name for s in body.surfaces}
+        if moved and not surfaces and not motors:
             self.edges.hide()
             return
+        self.edges.show()
+        plugged = {lead.target for lead in model.leads}
+        if moved and not moved & plugged:
+            self.edges.show_nothing("Nothing moves yet: none of its leads is plugged in.")
+            return
         try:
-            self.edges.show_edges(model.airframe, trailing_edges(model, self.index))
+            if motors and not surfaces:
+                self.edges.show_powers(body, shown(model, recipe))
+            else:
+                self.edges.show_edges(body, trailing_edges(model, self.index))
         except HypsosError:
             self.edges.hide()
 

@@ -13,8 +13,9 @@ from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.figure_words import plain
 from hypsos.core.base.lookup import at_place
 from hypsos.core.document.document import Model
-from hypsos.core.fitting.throw_settings import demand_for
+from hypsos.core.fitting.throw_settings import demand_for, place_of
 from hypsos.core.parts.airframe import Surface
+from hypsos.core.parts.curves import ruler_mm
 from hypsos.core.recipes import Amount, Parameter, Recipe
 from hypsos.core.recipes.recipe_base import groups_of
 from hypsos.core.wording.words import side_percent
@@ -92,6 +93,17 @@ class RecipeFields(QFrame):
         if place is None:
             return []
         return [(self._path(f"{parameter.key}[{place}].travel"), surface.name)]
+
+    def _millimetres(self, surface: Surface, value: float) -> float | None:
+        """What a share of a surface's travel adds at its trailing edge."""
+        return 0.0 if not value else place_of(self.workbench.loaded, surface.name, value)[1]
+
+    def _of_mode_in_mm(self, figure: str, surface: Surface, value: float) -> float | None:
+        """The same for a figure of a flight mode, which may be a share of an edge's angle."""
+        edge = getattr(self.recipe(), "edge_deg", None)
+        if edge is None or figure not in ("flap", "aileron"):
+            return self._millimetres(surface, value)
+        return float(ruler_mm(value * edge / 100.0, surface.chord_mm))
 
     def _edge_surface(self) -> Surface | None:
         """The first of the surfaces that move as one edge."""
@@ -189,8 +201,9 @@ class RecipeFields(QFrame):
                 self.workbench.loaded, surface.name, value, unit
             ),
             typed=self._typed_in(path, lambda: surface),
+            measure=lambda value: self._millimetres(surface, value),
         )
-        made.setToolTip("In %, or type millimetres or degrees: 12 mm down")
+        made.setToolTip("In mm at the trailing edge; degrees and % can be typed, too: 12° down")
         self.fields[path] = made
         return made
 
@@ -211,8 +224,11 @@ class RecipeFields(QFrame):
                 typed=TypedInDocument(
                     self.workbench, lambda m, g=group: self._amount_places(m, parameter, g[0])
                 ),
+                measure=lambda value, g=group: self._millimetres(g[0], value),
             )
-            field.setToolTip("In %, or type millimetres or degrees: 12 mm up. 0 leaves them out.")
+            field.setToolTip(
+                "In mm at the trailing edge; degrees and % can be typed, too. 0 leaves them out."
+            )
             self.fields[f"{parameter.key}.{group[0].name}"] = field
             grid.addWidget(field, r, 1)
 
@@ -349,6 +365,9 @@ class RecipeFields(QFrame):
             words=("up", "down") if surface else None,
             convert=as_percent if surface else None,
             typed=self._typed_in(f"{parameter.key}.{mode}.{figure}", lambda: surface)
+            if surface
+            else None,
+            measure=(lambda value: self._of_mode_in_mm(figure, surface, value))
             if surface
             else None,
         )

@@ -90,6 +90,8 @@ class DirectionsPage(StepPage):
         self.said.mend_wanted.connect(self.mend)
         self.said.done_wanted.connect(self.done)
         self.said.pulled.connect(self.pull)
+        self.said.ask_again.connect(self.ask_again)
+        self.said.enough.connect(self.done)
         self.column.addWidget(self.said)
         self.column.addWidget(
             hint(
@@ -264,6 +266,11 @@ class DirectionsPage(StepPage):
         self.known[port] = part
         self.show_answers()
 
+    def ask_again(self, port: int) -> None:
+        """Forget what stood still with the plug of a port pulled."""
+        self.known.pop(port, None)
+        self.show_answers()
+
     def mend(self) -> None:
         """Apply what was found, to the model or to the aeroplane one practises on; what it changed
         is asked again."""
@@ -357,6 +364,7 @@ class DirectionsPage(StepPage):
             self.mended,
             self._complete,
             self.workbench.state.practice,
+            self.known,
         )
 
     def _make_rows(self) -> None:

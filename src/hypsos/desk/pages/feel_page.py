@@ -4,6 +4,7 @@ or shared value."""
 
 from __future__ import annotations
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
@@ -24,7 +25,9 @@ from hypsos.core.edits.trim_sets import SCOPES
 from hypsos.core.engine.shaping import setting_at
 from hypsos.core.explain.mix_streams import across
 from hypsos.core.fitting.feel_words import feel_at_a_glance, felt_commands, positions_of, undefined
-from hypsos.core.fitting.rate_throws import at_full, rate_for
+from hypsos.core.fitting.rate_throws import Ends, at_full_in_each, main_surface, rate_for
+from hypsos.core.parts.airframe import Surface
+from hypsos.core.parts.curves import ruler_mm
 from hypsos.core.parts.mix_lines import Response
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.wording.words import control_label, part_named, sense_words
@@ -38,6 +41,8 @@ from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, clear, hint, label, plain_tip, row
 from hypsos.desk.widgets.response_editor import ResponseEdit
 
+SOON_MS = 40
+"""How long after an edit the millimetres are worked out."""
 FIELD_WORDS = {"rate_neg": "rate {0}", "rate_pos": "rate {1}", "expo": "expo"}
 
 
@@ -53,6 +58,16 @@ class FeelPage(StepPage):
         self.command = "roll"
         self.fields: dict[tuple[int, str], NumberField] = {}
         self.far: dict[int, QLabel] = {}
+        self.throws: dict[tuple[int, int], NumberField] = {}
+        """By position and end of the stick: where the throw is typed in millimetres."""
+        self._ends: dict[int, Ends] = {}
+        self._first_ends: Ends = (None, None)
+        self._measured: dict[str, str] = {}
+        """By command the surface that the pilot has chosen to be measured."""
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(SOON_MS)
+        self._soon.timeout.connect(self._measure_throws)
         self.from_: dict[tuple[int, str], ChoiceBox] = {}
         self._glanced: object = None
         self._built: object = None
@@ -89,7 +104,7 @@ class FeelPage(StepPage):
         self.control.activated.connect(self._set_control)
         self.measure = ChoiceBox()
         self.measure.setAccessibleName("Rates also in millimetres of")
-        self.measure.activated.connect(lambda _: self._rebuild())
+        self.measure.activated.connect(self._measure_another)
         self.bend = QPushButton("Its curve before expo")
         self.bend.setObjectName("plain")
         self.bend.clicked.connect(self._toggle_curve)
@@ -110,7 +125,7 @@ class FeelPage(StepPage):
         self.trims.setObjectName("plain")
         self.trims.clicked.connect(self._go_to_trims)
         self.shared = label("", "faint")
-        self.measured = label("mm of", wrap=False)
+        self.measured = label("In mm of", wrap=False)
         marked = flowing(self.alike, self.measured, self.measure)
         more = flowing(self.sources, self.bend)
         trims = row(self.trim_words, self.trims, None)
@@ -196,6 +211,9 @@ class FeelPage(StepPage):
         self.control.fill(self._controls())
         self.control.setCurrentIndex(self.control.findData(axis.control))
         self.measure.fill([("", "no surface"), *((s.name, s.label) for s in across(model))])
+        if self.command not in self._measured:
+            self._measured[self.command] = main_surface(model, self.command) or ""
+        self.measure.setCurrentIndex(max(0, self.measure.findData(self._measured[self.command])))
 
     def _say_trim(self, axis: Axis) -> None:
         trim = axis.trim
@@ -233,6 +251,7 @@ class FeelPage(StepPage):
             undefined(model, axis),
             tuple(x.name for x in model.program.tunables),
             model.transmitter.first_end,
+            self.measure.currentData(),
         )
         if shape != self._built:
             self._built = shape
@@ -252,8 +271,7 @@ class FeelPage(StepPage):
             )
             field.refresh()
         self.sources.setVisible(bool(model.program.tunables))
-        for place, words in self.far.items():
-            words.setText(self._how_far(place))
+        self._soon.start()
         for (place, column), box in self.from_.items():
             box.setCurrentIndex(max(0, box.findData(_shared(setting_at(axis, place), column))))
 
@@ -282,14 +300,96 @@ class FeelPage(StepPage):
                 self.glance.addWidget(label(row_.words, "faint"), r, 1)
             self.glance.setColumnStretch(1, 1)
 
-    def _how_far(self, position: int) -> str:
-        surface = self.measure.currentData()
-        if not surface:
-            return ""
+    # -- in millimetres --------------------------------------------------------------------------
+
+    def _measure_another(self, choice: int) -> None:
+        self._measured[self.command] = self.measure.itemData(choice)
+        self._ends.clear()
+        self._rebuild()
+
+    def _measure_throws(self) -> None:
+        """What a ruler reads at full stick, at every position: worked out a moment after an edit,
+        for it takes a run of the whole model."""
+        model, surface = self.workbench.model, self.measure.currentData()
+        if model is None or not self.isVisible() or not surface or not self.throws:
+            return
+        part = next((s for s in model.airframe.surfaces if s.name == surface), None)
+        axis = model.program.axis(self.command)
+        if part is None or axis is None:
+            return
+        places = sorted({place for place, _ in self.throws})
+        found = at_full_in_each(model, self.command, places, surface)
+        self._ends = dict(zip(places, found, strict=True))
+        for field in self.throws.values():
+            field.refresh()
+        for place, words in self.far.items():
+            words.setText(self._other_end(part, self._ends.get(place, (None, None))))
+
+    def _other_end(self, part: Surface, ends: Ends) -> str:
+        """The end of the stick that has no field of its own."""
+        typed = {end for _, end in self.throws}
+        others = [x for end, x in enumerate(ends) if end not in typed and x is not None]
+        said = [f"{number(abs(x), 1)} mm {sense_words(part)[x > 0]}" for x in others]
+        return ", ".join(said)
+
+    def _throw_field(self, place: int, end: int, position: str) -> NumberField:
+        """Where the throw at full stick is typed, as a ruler reads it; the rate follows."""
         model = self.workbench.loaded
+        surface = self.measure.currentData()
         part = part_named(model, surface)
-        ends = [x for x in at_full(model, self.command, position, surface) if x is not None]
-        return " / ".join(f"{number(abs(x), 1)} {sense_words(part)[x > 0]}" for x in ends)
+        side = SIDES[self.command][end]
+        column = ("rate_neg", "rate_pos")[end]
+
+        way = 1.0 if (self._first_ends[end] or -1.0) > 0 else -1.0
+        word = sense_words(part)[way > 0]
+
+        def get() -> float:
+            return abs(self._ends.get(place, (None, None))[end] or 0.0)
+
+        def put(mm: float) -> None:
+            wanted = way * mm
+            rate = rate_for(self.workbench.loaded, self.command, surface, wanted, "mm")
+            places = TypedInDocument(self.workbench, lambda _: self._rate_places(place, column))
+            with places.typing(wanted, "mm"):
+                self._put(place, column, rate)
+            self._measure_throws()
+
+        def as_mm(value: float, unit: str) -> float:
+            if unit == "%":
+                raise HypsosError("the rate stands beside it", "", "Write percent there.")
+            if unit == "mm":
+                return value
+            return float(ruler_mm(value, part.chord_mm)) if isinstance(part, Surface) else value
+
+        made = NumberField(
+            f"{self.command.capitalize()} at {position}, stick {side}: {part.label.lower()}",
+            get,
+            put,
+            unit="mm",
+            bounds=(0, 500),
+            step=0.5,
+            width=92,
+            words=(word, word),
+            convert=as_mm,
+        )
+        made.setToolTip("What a ruler reads at full stick: type it, and the rate follows.")
+        return made
+
+    def _typed_ends(self) -> tuple[int, ...]:
+        """The ends of the stick whose throw is typed: both, or, where both sides are alike, the one
+        that takes the surface up or to the left."""
+        surface = self.measure.currentData()
+        if not surface or self.command == "thrust":
+            return ()
+        model, axis = self.workbench.loaded, self._axis()[1]
+        places = list(range(len(self._positions(axis))))
+        found = at_full_in_each(model, self.command, places, surface)
+        self._ends = dict(zip(places, found, strict=True))
+        self._first_ends = found[0]
+        if not self.alike.isChecked():
+            return (0, 1)
+        low, high = (x or 0.0 for x in found[0])
+        return (0,) if low <= high else (1,)
 
     def _toggle_curve(self) -> None:
         if self.curve is not None:
@@ -340,6 +440,7 @@ class FeelPage(StepPage):
         self.fields.clear()
         clear(self._shared_grid)
         self.far.clear()
+        self.throws.clear()
         self.from_.clear()
         missing = undefined(self.workbench.loaded, axis)
         low, high = SIDES[self.command]
@@ -355,6 +456,9 @@ class FeelPage(StepPage):
         }
         for c, column in enumerate(columns):
             self._grid.addWidget(label(heads[column], "faint", wrap=False), 0, c + 1)
+        ends = self._typed_ends()
+        if ends:
+            self._grid.addWidget(label("At full stick", "faint"), 0, len(columns) + 1)
         positions = self._positions(axis)
         for p, position in enumerate(positions):
             # as the switch is drawn
@@ -383,8 +487,11 @@ class FeelPage(StepPage):
                 )
                 self.fields[(p, column)] = field
                 self._grid.addWidget(field, at, c + 1)
+            for c, end in enumerate(ends):
+                throw = self.throws[(p, end)] = self._throw_field(p, end, position)
+                self._grid.addWidget(throw, at, len(columns) + 1 + c)
             words = self.far[p] = label("", "faint")
-            self._grid.addWidget(words, at, len(columns) + 1)
+            self._grid.addWidget(words, at, len(columns) + 1 + len(ends))
             tunables = self.workbench.loaded.program.tunables
             for c, column in enumerate(("rate", "expo") if tunables else ()):
                 box = self.from_[(p, column)] = ChoiceBox()
@@ -403,7 +510,8 @@ class FeelPage(StepPage):
                 )
                 self._shared_grid.addWidget(label(position, "faint", wrap=False), p, 0)
                 self._shared_grid.addWidget(box, p, c + 1)
-        self._grid.setColumnStretch(len(columns) + 1, 1)
+        for c in range(self._grid.columnCount()):
+            self._grid.setColumnStretch(c, int(c == len(columns) + 1 + len(ends)))
 
     def _define(self, position: int) -> None:
         """Give a position figures of its own: full rate, no expo, to begin with."""

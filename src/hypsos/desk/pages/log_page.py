@@ -9,15 +9,17 @@ from contextlib import suppress
 from typing import Any
 
 from PyQt6.QtCore import QDate, QTimer
-from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QGridLayout, QLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.document.document import checked
 from hypsos.core.document.logbook import Flight, trim_words
+from hypsos.core.edits.trim_clicks import with_trims_at
 from hypsos.desk.cards.preflight_card import BeforeCard
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import DateField, NoteField, TextField
+from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, caution, clear, label, row
 
@@ -240,10 +242,49 @@ class LogPage(StepPage):
             )
             top = row(label(head, "section"), strike)
             top.setStretch(0, 1)
-            body = [top]
-            rest = [label(facts, "faint")] if facts else []
-            remark = [label(f.remark)] if f.remark else []
-            self._list.addWidget(card(*body, *rest, *remark, margin=9))
+            body: list[QWidget | QLayout] = [top]
+            body += [label(facts, "faint")] if facts else []
+            body += [self._trims_of(f)] if any(f.trims.values()) else []
+            body += [label(f.remark)] if f.remark else []
+            self._list.addWidget(card(*body, margin=9))
+
+    def _trims_of(self, flight: Flight) -> QWidget:
+        """What can be done with the trims of a flight."""
+        bench = QPushButton("Put these trims on the bench")
+        centres = QPushButton("Put them into the centres")
+        for button in (bench, centres):
+            button.setObjectName("plain")
+            button.setAccessibleDescription(f"The flight of {flight.date}")
+        bench.clicked.connect(lambda: self._trims_on_bench(flight))
+        centres.clicked.connect(lambda: self._trims_into_centres(flight))
+        return flowing(bench, centres, gap=0)
+
+    def _trims_on_bench(self, flight: Flight) -> None:
+        document, loaded = self.workbench.document, self.workbench.loaded
+        self.workbench.notices.attempt(
+            lambda: document.apply(
+                with_trims_at(loaded, flight.trims), f"trims of {flight.date:%d %B}"
+            )
+        )
+
+    def _trims_into_centres(self, flight: Flight) -> None:
+        """The centres take over what the trims were after a flight, and the trims go back to their
+        middle."""
+        from hypsos.core.fitting.trims_to_centres import carried_over
+
+        document, loaded = self.workbench.document, self.workbench.loaded
+        left: list[str] = []
+
+        def carry() -> None:
+            found = carried_over(with_trims_at(loaded, flight.trims))
+            document.apply(found.model, f"trims of {flight.date:%d %B} carried over into centres")
+            left.extend(f"the trim of {command} stays, for {why}" for command, why in found.left)
+
+        if self.workbench.notices.attempt(carry):
+            rest = f" {'; '.join(left).capitalize()}." if left else ""
+            self.workbench.notices.noticed.emit(
+                f"The centres have taken over the trims. Set the trims of your transmitter back to their middle.{rest}"
+            )
 
     def write(self) -> None:
         """Write the form's flight into the log."""

@@ -10,12 +10,15 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
-from hypsos.core.base.figure_words import number
-from hypsos.core.explain.behaviour_preview import Edge
+from hypsos.core.base.figure_words import number, plain
+from hypsos.core.explain.behaviour_preview import Edge, Shown
 from hypsos.core.parts.airframe import OPENING, Airframe, Surface
 from hypsos.desk.theme.look import look
 
-BAND = 58
+BAND = 66
+REACH = 0.29
+"""What a surface at 150 % goes from the middle of its band, as a share of its height: its figure
+stands beyond every line then, and within the band."""
 
 
 class EdgeStrip(QWidget):
@@ -27,36 +30,56 @@ class EdgeStrip(QWidget):
         self._name = name
         self.edges: Sequence[Edge] = ()
         self.body: Airframe | None = None
+        self.powers: Sequence[Shown] = ()
+        """In the place of the trailing edge, for what moves motors only."""
+        self.nothing = ""
+        """Said in the place of a picture, where nothing could move."""
         self.setToolTip("From behind. Dashed: with the stick full left; dotted: full right.")
         look.follow(self, self.updateGeometry)
 
     def show_edges(self, body: Airframe, edges: Sequence[Edge]) -> None:
         """Show these states of an aeroplane."""
-        if (body, list(edges)) == (self.body, list(self.edges)):
+        said = "; ".join(f"{e.words}: {_edge_words(body, e)}" for e in edges)
+        tip = "From behind, in mm. Dashed: with the stick full left; dotted: full right."
+        self._show(body, tip, f"trailing edge from behind: {said}", edges=edges)
+
+    def show_powers(self, body: Airframe, powers: Sequence[Shown]) -> None:
+        """Show by how much motors speed up and slow down."""
+        said = "; ".join(f"{p.words}: {_power_words(body, p)}" for p in powers)
+        self._show(body, "From behind: what each motor gets more or less.", said, powers=powers)
+
+    def show_nothing(self, why: str) -> None:
+        """Say why there is nothing to be seen."""
+        self._show(None, "", why, nothing=why)
+
+    def _show(
+        self,
+        body: Airframe | None,
+        tip: str,
+        said: str,
+        edges: Sequence[Edge] = (),
+        powers: Sequence[Shown] = (),
+        nothing: str = "",
+    ) -> None:
+        wanted = (body, list(edges), list(powers), nothing)
+        if wanted == (self.body, list(self.edges), list(self.powers), self.nothing):
             return
-        count = len(self.edges)
-        self.body, self.edges = body, list(edges)
-        said = "; ".join(f"{e.words}: {self._said(e)}" for e in edges)
-        self.setAccessibleName(f"{self._name}, trailing edge from behind: {said}")
-        if len(edges) != count:
+        count = self._count()
+        self.body, self.edges, self.powers, self.nothing = body, list(edges), list(powers), nothing
+        self.setAccessibleName(f"{self._name}, {said}")
+        self.setToolTip(tip)
+        if self._count() != count:
             self.updateGeometry()
             self.setFixedHeight(self.sizeHint().height())
         self.update()
 
-    def _said(self, edge: Edge) -> str:
-        assert self.body is not None
-        moved = [
-            (s.label, edge.middle.get(s.name, 0.0))
-            for s in self.body.surfaces
-            if abs(edge.middle.get(s.name, 0.0)) > 0.5
-        ]
-        return (
-            ", ".join(f"{n} {number(abs(x))} % {'down' if x > 0 else 'up'}" for n, x in moved[:6])
-            or "neutral"
-        )
+    def _count(self) -> float:
+        """How many bands there are; what is only said takes half of one."""
+        return 0.5 if self.nothing else len(self.edges) or len(self.powers)
 
     def sizeHint(self) -> QSize:
-        return QSize(look.px(360), look.px(BAND) * max(1, len(self.edges)) + look.px(4))
+        bands = max(0.5, self._count())
+        return QSize(look.px(360), round(look.px(BAND) * bands) + look.px(4))
 
     def _placed(self) -> list[tuple[Surface, float, float]]:
         """Every surface that goes up or down with the ends of its place across, from -1 (left) to
@@ -83,6 +106,15 @@ class EdgeStrip(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.nothing:
+            painter.setFont(look.font(0.9))
+            painter.setPen(look.colour("faint"))
+            wrapped = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
+            painter.drawText(QRectF(self.rect()), wrapped, self.nothing)
+            return
+        if self.powers:
+            self._paint_powers(painter)
+            return
         placed, band, words = self._placed(), look.px(BAND), look.px(78)
         reach = max([1.7 if any(a > 1 for _, a, _ in placed) else 1.05])
         wide = (self.width() - words - 8) / (reach + 1.05)
@@ -107,18 +139,66 @@ class EdgeStrip(QWidget):
                     (edge.middle, Qt.PenStyle.SolidLine, "ochre", 3.2),
                 ):  # fmt: skip
                     value = values.get(surface.name, 0.0)
-                    y = middle + value / 150.0 * (band * 0.44)
+                    y = middle + value / 150.0 * band * REACH
                     painter.setPen(QPen(look.colour(colour), wide_, style))
                     painter.drawLine(QPointF(x0 + 2, y), QPointF(x1 - 2, y))
-                value = edge.middle.get(surface.name, 0.0)
-                if abs(value) > 0.5 and x1 - x0 > 26:
+                value, mm = edge.middle.get(surface.name, 0.0), edge.mm.get(surface.name)
+                if abs(value) > 0.5 and mm is not None and x1 - x0 > 26:
                     painter.setPen(look.colour("ink"))
                     painter.setFont(look.font(0.7))
-                    ends = [
-                        x.get(surface.name, 0.0) / 150.0 * (band * 0.44)
-                        for x in (edge.left, edge.middle, edge.right)
-                    ]
+                    tall = painter.fontMetrics().height()
+                    states = (edge.left, edge.middle, edge.right)
+                    ends = [x.get(surface.name, 0.0) / 150.0 * band * REACH for x in states]
                     # clear of every line
-                    y = middle + (min(ends) - 14 if value < 0 else max(ends) + 1)
-                    spot = QRectF(x0 - 8, min(max(y, top), top + band - 13), x1 - x0 + 16, 13)
-                    painter.drawText(spot, Qt.AlignmentFlag.AlignHCenter, number(abs(value)))
+                    y = middle + (min(ends) - tall if value < 0 else max(ends) + 1)
+                    spot = QRectF(x0 - 12, y, x1 - x0 + 24, tall)
+                    painter.drawText(spot, Qt.AlignmentFlag.AlignHCenter, plain(round(abs(mm), 1)))
+
+    def _paint_powers(self, painter: QPainter) -> None:
+        """A bar for each motor, in the order of the span: up for more power, down for less."""
+        assert self.body is not None
+        band, words = look.px(BAND), look.px(92)
+        motors = sorted(self.body.motors, key=lambda m: m.y_mm)
+        wide = (self.width() - words - 8) / max(1, len(motors))
+        for k, power in enumerate(self.powers):
+            top, middle = k * band, k * band + band * 0.5
+            painter.setFont(look.font(0.85))
+            painter.setPen(look.colour("ink"))
+            spot = QRectF(0, top, words - 6, band)
+            wrapped = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
+            painter.drawText(spot, wrapped, power.words)
+            for place, motor in enumerate(motors):
+                x = words + (place + 0.5) * wide
+                more = power.moves.get(motor.name, 0.0)
+                tall = max(-1.0, min(1.0, more / 50.0)) * band * REACH
+                painter.setPen(QPen(look.colour("edge"), 1))
+                painter.drawLine(QPointF(x - 16, middle), QPointF(x + 16, middle))
+                painter.fillRect(QRectF(x - 7, middle, 14, -tall), look.colour("ochre"))
+                painter.setPen(look.colour("ink"))
+                painter.setFont(look.font(0.7))
+                high = painter.fontMetrics().height()
+                y = middle + 2 if more > 0 else middle - high - 1
+                said = QRectF(x - wide / 2, y, wide, high)
+                painter.drawText(said, Qt.AlignmentFlag.AlignHCenter, _more_words(more))
+
+
+def _edge_words(body: Airframe, edge: Edge) -> str:
+    """Where the surfaces stand, as a ruler reads it."""
+    moved = [
+        (s.label, edge.mm[s.name])
+        for s in body.surfaces
+        if s.name in edge.mm and abs(edge.middle.get(s.name, 0.0)) > 0.5
+    ]
+    said = [f"{n} {number(abs(x), 1)} mm {'down' if x > 0 else 'up'}" for n, x in moved[:6]]
+    return ", ".join(said) or "neutral"
+
+
+def _power_words(body: Airframe, power: Shown) -> str:
+    moved = [(m.label, power.moves[m.name]) for m in body.motors if m.name in power.moves]
+    return ", ".join(f"{name} {_more_words(x)}" for name, x in moved) or "no difference"
+
+
+def _more_words(more: float) -> str:
+    if abs(more) < 0.5:
+        return "as it was"
+    return f"{number(abs(more))} % {'more' if more > 0 else 'less'}"

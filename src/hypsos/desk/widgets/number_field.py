@@ -11,7 +11,7 @@ from typing import Protocol
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.figure_words import MINUS, number
@@ -22,6 +22,8 @@ from hypsos.desk.widgets.vanished_rows import while_there
 
 TYPED_STEP = 0.5
 """What an arrow key adds to a figure that was typed in millimetres or degrees."""
+SIDED, MEASURED = 114, 84
+"""The least width of a field that may show ``138.5 mm down``, and of one without a side."""
 _NUMBER = re.compile(r"^\s*([+-]?\d+(?:[.,]\d+)?)\s*(.*?)\s*$")
 
 
@@ -71,7 +73,8 @@ class NumberField(QWidget):
     arrow key adds. With ``words`` the sign is said: ("up", "down") shows -4 as "4 % up" and takes
     it typed so. ``convert`` turns a value typed in another unit (mm, °) into this one; it may
     refuse with HypsosError. With ``typed`` what was typed in another unit is shown so, as long as
-    it is true."""
+    it is true. With ``measure``, which turns the value into millimetres, these are what is shown
+    and asked, and the value stands beside them."""
 
     def __init__(
         self,
@@ -86,11 +89,13 @@ class NumberField(QWidget):
         words: tuple[str, str] | None = None,
         convert: Callable[[float, str], float] | None = None,
         typed: TypedPlace | None = None,
+        measure: Callable[[float], float | None] | None = None,
     ) -> None:
         super().__init__()
-        self._typed = typed
+        self._typed, self._measure = typed, measure
         self._get, self._put, self._unit, self._bounds = get, put, unit, bounds
-        self._step, self._digits, self._width = step, digits, width
+        room = 0 if typed is None else SIDED if words is not None else MEASURED
+        self._step, self._digits, self._width = step, digits, max(width, room)
         self._words, self._convert = words, convert
         self.line = _Line(self)
         self.line.setAccessibleName(name)
@@ -99,11 +104,17 @@ class NumberField(QWidget):
         self.line.textEdited.connect(lambda: self._complain(""))
         self.complaint = label("", "complaint")
         self.complaint.hide()
+        self.beside = label("", "faint", wrap=False)
+        line = QHBoxLayout()
+        line.setSpacing(5)
+        line.addWidget(self.line)
+        line.addWidget(self.beside, 1)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
-        column.addWidget(self.line)
+        column.addLayout(line)
         column.addWidget(self.complaint)
+        self.beside.setVisible(measure is not None)  # once it has a place: alone it is a window
         self.setFocusProxy(self.line)
         look.hold(self.line, width=self._width)
         self.refresh()
@@ -121,9 +132,18 @@ class NumberField(QWidget):
         )
 
     def text_now(self) -> str:
-        """What the field shows: the figure as it was typed, else in its own unit."""
+        """What the field shows: the figure as it was typed, else in millimetres where it has them,
+        else in its own unit."""
+        shown = self._shown()
+        return self.text_of(self._get()) if shown is None else self._typed_text(*shown)
+
+    def _shown(self) -> tuple[float, str] | None:
+        """The figure and its unit, where it is shown in another one than its own."""
         typed = self._typed.shown() if self._typed is not None else None
-        return self.text_of(self._get()) if typed is None else self._typed_text(*typed)
+        if typed is not None or self._measure is None:
+            return typed
+        mm = self._measure(self._get())
+        return None if mm is None else (round(mm, self._digits), "mm")
 
     def _typed_text(self, value: float, unit: str) -> str:
         text = number(abs(value), 2)
@@ -137,6 +157,9 @@ class NumberField(QWidget):
         text = self.text_now()
         if self.line.text() != text or self.line.isModified():
             self.line.setText(text)
+        if self._measure is not None:
+            own = self.text_of(self._get()) if self._shown() is not None else ""
+            self.beside.setText(own.removesuffix(f" {self._side(self._get())}"))
         self._complain("")
 
     @while_there
@@ -150,9 +173,9 @@ class NumberField(QWidget):
         """Step the value; one typed and not handed in is taken first."""
         if self.line.isModified():
             self._finished()
-        typed = self._typed.shown() if self._typed is not None else None
-        if typed is not None and self._convert is not None:
-            self._step_typed(typed[0] + steps * TYPED_STEP, typed[1])
+        shown = self._shown()
+        if shown is not None and self._convert is not None:
+            self._step_typed(shown[0] + steps * TYPED_STEP, shown[1])
             return
         low, high = self._bounds
         self._take(min(high, max(low, round(self._get() + steps * self._step, 6))))
@@ -195,7 +218,7 @@ class NumberField(QWidget):
             return None
         value, units = self._signed(float(match[1].replace(",", ".")), _words(match[2]))
         if not units:
-            shown = self._typed.shown() if self._typed is not None else None
+            shown = self._shown()
             units = [shown[1]] if shown is not None else []
         if not units or units == _words(self._unit):
             return value, None
@@ -219,14 +242,19 @@ class NumberField(QWidget):
                 units.append(word)
         return value, units
 
+    def _side(self, value: float) -> str:
+        """The word for the side of a value; none at nothing or where there are no sides."""
+        return self._words[value > 0] if self._words and round(value, self._digits) else ""
+
     def _asked_for(self) -> str:
         """What can be written here, as a sentence."""
-        unit = f" in {self._unit}" if self._unit else ""
+        own = "mm" if self._measure is not None else self._unit
+        unit = f" in {own}" if own else ""
         others = ""
         if self._convert is not None:
-            units = [f"or {other}" for other in ("mm", "°", "%") if other != self._unit]
+            units = [f"or {other}" for other in ("mm", "°", "%") if other != own]
             others = f" ({', '.join(units)})"
-        sides = f" and {self._words[0]} or {self._words[1]}" if self._words else ""
+        sides = f" and {' or '.join(dict.fromkeys(self._words))}" if self._words else ""
         return f"Write a number{unit}{others}{sides}."
 
     def _take(self, value: float, typed: tuple[float, str] | None = None) -> None:

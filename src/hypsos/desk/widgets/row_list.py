@@ -31,7 +31,8 @@ class RowList(QVBoxLayout):
             if key not in self.rows:
                 made = self.rows[key] = make()
                 self.insertWidget(place, made)
-                made.show()  # at once, so that the page can be laid out before it is painted
+                if made.parentWidget() is not None:  # alone it would be a window
+                    made.show()  # at once, so that the page can be laid out before it is painted
             elif self.indexOf(self.rows[key]) != place:
                 self.removeWidget(self.rows[key])
                 self.insertWidget(place, self.rows[key])

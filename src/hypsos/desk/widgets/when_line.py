@@ -33,6 +33,8 @@ class WhenLine(QFrame):
     ) -> None:
         super().__init__()
         self.workbench, self.place, self.about, self.verb = workbench, place, about, verb
+        self.behind = False
+        """Whether it goes on a sentence that another line has begun."""
         self.editor: SentenceEditor | None = None
         self.button = QPushButton("")
         self.button.setObjectName("plain")
@@ -51,6 +53,8 @@ class WhenLine(QFrame):
         model = self.workbench.loaded
         never = self.place.none if self.place.none != "always" else f"{self.verb} always"
         said = never if text is None else f"{self.verb} while {phrase(model, text)}"
+        if self.behind:
+            said = "and only while …" if text is None else f"and while {phrase(model, text)}"
         short = said if len(said) <= MOST_SAID else f"{said[: MOST_SAID - 1]}…"
         self.button.setText(worded(short))
         self.button.setAccessibleName(f"{self.about()} {said}")
@@ -58,6 +62,15 @@ class WhenLine(QFrame):
         if self.editor is not None:
             self.editor.place = self.place
             self.editor.refresh()
+
+    @property
+    def asked(self) -> str | None:
+        """The condition that stands there; None for none."""
+        try:
+            found: str | None = get_at(self.workbench.loaded, self.place.path)
+        except DocumentError:
+            return None
+        return found
 
     def open(self) -> SentenceEditor:
         """Show the sentence with its words to choose."""
