@@ -76,7 +76,7 @@ def test_behaviours_are_switched_off_copied_detached_and_attached_again(
     assert back.label == "Four-aileron brakes" and not bench.model.program.detached
     assert all(m.origin is None for m in bench.model.program.mixes)
     index = next(i for i, r in enumerate(bench.model.program.recipes) if r.kind == "crow")
-    type_into(qtbot, page.cards[index].fields["amounts.left_aileron"], "30 up")
+    type_into(qtbot, page.cards[index].fields["amounts.left_aileron"], "30 % up")
     assert {a.travel for a in bench.model.program.recipes[index].amounts} == {-30.0, 40.0}
     type_into(qtbot, page.cards[index].fields["amounts.left_lower_aileron"], "0")
     assert len(bench.model.program.recipes[index].amounts) == 1

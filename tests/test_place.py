@@ -38,9 +38,8 @@ def shown(window: Any, model: str, step: str, view: str = "") -> Any:
 
 
 def button(page: Any, words: str) -> QPushButton:
-    return next(
-        b for b in page.findChildren(QPushButton) if b.text() == words and b.isVisibleTo(page)
-    )
+    found: list[QPushButton] = page.findChildren(QPushButton)
+    return next(b for b in found if b.text() == words and b.isVisibleTo(page))
 
 
 def click(qtbot: QtBot, page: Any, widget: QWidget) -> None:
@@ -51,7 +50,7 @@ def click(qtbot: QtBot, page: Any, widget: QWidget) -> None:
     QApplication.processEvents()
 
 
-MADE: dict[str, tuple[str, str, str, Callable[[Any], QWidget]]] = {
+MADE: dict[str, tuple[str, str, str, Callable[[Any], Any]]] = {
     "New condition": ("Marram", "say", "", lambda p: p.cards[-1]),
     "New caption": ("Marram", "say", "", lambda p: p.said[-1]),
     "New timer": ("Marram", "say", "", lambda p: p.timed[-1]),

@@ -170,9 +170,11 @@ def _positions_asked(model: Model, name: str) -> set[int]:
 
 
 def _position_names(names: tuple[str, ...], count: int) -> tuple[str, ...]:
-    """So many names of positions: those there are first, then usual ones."""
+    """So many names of positions: those there are first, then usual ones. A third one is called
+    *middle*: of a switch with two ends that is what was missing."""
     taken = {p.lower() for p in names}
-    named = (*names, *(p for p in POSITIONS[count] if p not in taken))[:count]
+    usual = sorted(POSITIONS[count], key=lambda p: p != "middle")
+    named = (*names, *(p for p in usual if p not in taken))[:count]
     return named + tuple(f"position {i + 1}" for i in range(len(named), count))
 
 

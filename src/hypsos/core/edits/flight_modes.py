@@ -8,14 +8,15 @@ from collections.abc import Mapping
 from typing import Any
 
 from hypsos.core.base.errors import HypsosError
-from hypsos.core.base.lookup import replaced, the_named, the_place
+from hypsos.core.base.lookup import first_numbered, replaced, the_named, the_place
 from hypsos.core.conditions import Combine, conditions_of
-from hypsos.core.dependencies.references import condition_users
+from hypsos.core.dependencies.references import condition_users, uses
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import Axis
 from hypsos.core.edits.condition_choices import free_name
 from hypsos.core.parts.condition_text import asked, opposite
 from hypsos.core.parts.flight_mode import FlightMode
+from hypsos.core.parts.transmitter import Control
 from hypsos.core.parts.tunables import Tunable
 from hypsos.core.recipes import Recipe
 from hypsos.core.wording.describe_condition import mode_label
@@ -42,34 +43,67 @@ def with_mode(model: Model, label: str, when: str | None = None, like: str | Non
     return after if like is None else _values_like(after, name, like)
 
 
+USUAL_MODES = ("Landing", "Launch", "Thermal", "Speed", "Climb", "Aerobatic")
+"""Names of modes that are proposed one after the other."""
+
+
+def proposed_mode(model: Model) -> str:
+    """The name that a further mode begins with: one that a free position of a switch is called by,
+    or else the next of the usual ones."""
+    taken = {m.label.casefold() for m in model.program.modes}
+    left = [name for name in USUAL_MODES if name.casefold() not in taken]
+    called = {position.casefold() for _, position in _free_positions(model)}
+    by_name = [name for name in left if name.casefold() in called]
+    if by_name or left:
+        return [*by_name, *left][0]
+    return first_numbered("Mode", {m.label for m in model.program.modes})
+
+
 def _first_free(model: Model, label: str) -> str:
     """A switch position that chooses no mode yet: the one that is called as the mode is (*Landing*
-    at *landing*), or else the first; with none left the second of the first switch."""
-    from hypsos.core.edits.mode_grid import mode_switches
-
-    asked_for = {m.when for m in model.program.modes}
-    guard = model.program.guard
-    spare = []
-    for control in model.transmitter.controls:
-        of_the_guard = guard is not None and control.name == guard.switch
-        if control.kind == "switch" and not of_the_guard:
-            spare.append(control)
+    at *landing*), or else the first that is not called as another mode; of switches that choose
+    modes or do nothing yet, and only without such of the others. With none left the second of the
+    first switch."""
+    free = _free_positions(model)
+    own = [rule for rule, position in free if position.casefold() == label.casefold()]
+    others = {name.casefold() for name in USUAL_MODES}
+    unnamed = [rule for rule, position in free if position.casefold() not in others]
+    every = [rule for rule, _ in _free_positions(model, busy=True)]
+    spare = _switches(model, busy=True)
     if not spare:
         raise HypsosError(
             "a flight mode needs a switch", "transmitter.controls", "Lay out one under the hands."
         )
-    free: list[str] = []
-    of_that_name: list[str] = []
-    for control in (*mode_switches(model), *spare):
-        # the first position is where a switch rests, so it chooses no mode
+    return [*own, *unnamed, *(rule for rule, _ in free), *every, f"{spare[0].name}@1"][0]
+
+
+def _free_positions(model: Model, busy: bool = False) -> list[tuple[str, str]]:
+    """Positions that choose no mode yet, each with the condition that asks for it and its name. The
+    first of a switch is where it rests, so it chooses none."""
+    asked_for = {m.when for m in model.program.modes}
+    free = []
+    for control in _switches(model, busy):
         for place, position in list(enumerate(control.positions))[1:]:
             rule = f"{control.name}@{place}"
-            if rule in asked_for:
-                continue
-            free.append(rule)
-            if position.casefold() == label.casefold():
-                of_that_name.append(rule)
-    return [*of_that_name, *free, f"{spare[0].name}@1"][0]
+            if rule not in asked_for:
+                free.append((rule, position))
+    return free
+
+
+def _switches(model: Model, busy: bool) -> list[Control]:
+    """The switches that choose modes, then those that do nothing yet; with ``busy`` all others,
+    too, but the motor's."""
+    from hypsos.core.edits.mode_grid import mode_switches
+
+    guard, used = model.program.guard, uses(model)
+    spare = []
+    for control in model.transmitter.controls:
+        of_the_guard = guard is not None and control.name == guard.switch
+        idle = not used.get(control.name)
+        if control.kind == "switch" and not of_the_guard and (idle or busy):
+            spare.append(control)
+    choosing = mode_switches(model)
+    return [*choosing, *(c for c in spare if c not in choosing)]
 
 
 def _values_like(model: Model, name: str, like: str) -> Model:
@@ -96,6 +130,11 @@ def _values_like(model: Model, name: str, like: str) -> Model:
     return model.changed(
         {"program": program.changed({"axes": axes, "tunables": tunables, "recipes": recipes})}
     )
+
+
+def with_fade(model: Model, seconds: float) -> Model:
+    """The model with one transition time for all its modes."""
+    return with_modes(model, tuple(m.changed({"fade_s": seconds}) for m in model.program.modes))
 
 
 def mode_users(model: Model, name: str) -> tuple[str, ...]:

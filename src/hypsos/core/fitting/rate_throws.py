@@ -23,8 +23,8 @@ Ends = tuple[float | None, float | None]
 
 def at_full(model: Model, command: str, position: int, surface: str) -> Ends:
     """Where a surface stands with the control of an axis at its lower and its upper end, the rates
-    at ``position``, sliders where they give nothing: in millimetres at the trailing edge, + is down
-    or right; None without a lead or a ruler."""
+    at ``position``, its trim in the middle and sliders where they give nothing: in millimetres at
+    the trailing edge, + is down or right; None without a lead or a ruler."""
     return at_full_in_each(model, command, (position,), surface)[0]
 
 
@@ -37,6 +37,7 @@ def at_full_in_each(
     lead = next((x for x in model.leads if x.target == surface), None)
     if axis is None or lead is None:
         return nothing
+    model = _without_trim(model, command)
     still = quiet_hands(model)
     cases = []
     for position in positions:
@@ -47,6 +48,13 @@ def at_full_in_each(
         return nothing
     found = of_each(mm, len(cases)).tolist()
     return list(zip(found[::2], found[1::2], strict=True))
+
+
+def _without_trim(model: Model, command: str) -> Model:
+    axes = []
+    for axis in model.program.axes:
+        axes.append(axis.changed({"trim": None}) if axis.command == command else axis)
+    return model.changed({"program": model.program.changed({"axes": tuple(axes)})})
 
 
 def main_surface(model: Model, command: str) -> str | None:

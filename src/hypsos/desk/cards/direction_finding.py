@@ -66,7 +66,7 @@ class DirectionsSaid(QWidget):
         if not finding.explanations:
             self._riddle()
         elif truth is None:
-            self._ask(model, check, finding, bool(todo), practice)
+            self._ask(model, check, finding, bool(todo), practice, complete)
         elif said := repair_words(model, check.repair(truth)):
             self._repair(said, practice is not None)
         elif todo:
@@ -100,7 +100,7 @@ class DirectionsSaid(QWidget):
         stop.clicked.connect(self.enough)
         labels = {p.name: p.label.lower() for p in model.airframe.moved()}
         missing = ", ".join(labels[name] for name in check.parts if name in open_)
-        count = f"{len(seen)} of {len(check.parts)} parts are seen right in all they do"
+        count = f"{len(seen)} of {len(check.parts)} parts are looked at in all they do"
         text = f"{count}. Not proved yet: {missing}. Look at these before the model flies."
         self._column.addWidget(card(label(text, "faint"), row(stop, None)))
 
@@ -139,11 +139,14 @@ class DirectionsSaid(QWidget):
         finding: WiringFinding,
         todo: bool,
         practice: Practice | None,
+        complete: Callable[[Movement], bool],
     ) -> None:
         question, count = finding.question, len(finding.explanations)
         if question is None or todo:
             words = f"{count} explanations fit so far. Go on with the other movements, and look whether something else moves too."
             self._column.addWidget(label(words, "faint"))
+            if todo and practice is None:
+                self._offer_enough(model, check, [s for s in check.steps if not complete(s)])
             return
         labels = {p.name: p.label for p in model.airframe.moved()}
         port = next(x.port for x in model.leads if x.target == question.lead)

@@ -7,12 +7,18 @@ from __future__ import annotations
 from functools import partial
 
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QFontMetrics, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QGridLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from hypsos.core.base.figure_words import plain
 from hypsos.core.base.lookup import GoneError, the_named
-from hypsos.core.edits.behaviours import free_label
-from hypsos.core.edits.flight_modes import at_place, with_mode
+from hypsos.core.edits.flight_modes import (
+    USUAL_MODES,
+    at_place,
+    proposed_mode,
+    with_fade,
+    with_mode,
+)
 from hypsos.core.edits.mode_grid import (
     Cell,
     all_places,
@@ -28,12 +34,11 @@ from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow_layout import flowing
+from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, clear, label, plain_tip, row, worded
 from hypsos.desk.widgets.row_list import RowList
 from hypsos.desk.widgets.scroll_page import page_of
 from hypsos.desk.widgets.vanished_rows import while_there
-
-NAMES = ("Landing", "Launch", "Thermal", "Speed", "Climb", "Aerobatic")
 
 
 class ModeGrid(QWidget):
@@ -76,6 +81,17 @@ class ModeGrid(QWidget):
         column.addWidget(self._grid_card)
         column.addWidget(self.order)
         column.addLayout(self._rows)
+        self.fade = NumberField(
+            "Transition time of all modes",
+            self._fade,
+            self._put_fade,
+            unit="s",
+            bounds=(0, 60),
+            step=0.1,
+            width=58,
+        )
+        self._fades = flowing("One transition time for all", self.fade)
+        column.addWidget(self._fades)
         column.addLayout(row(self.new, None))
         self.setAcceptDrops(True)
         workbench.simulation.live_changed.connect(self._light)
@@ -89,6 +105,9 @@ class ModeGrid(QWidget):
         self.empty.setVisible(not modes)
         self._grid_card.setVisible(bool(modes))
         self.order.setVisible(len(modes) > 1)
+        self._fades.setVisible(len(modes) > 1)
+        if modes:
+            self.fade.refresh()
         if modes:
             self._show_switches()
         shape = (
@@ -110,6 +129,16 @@ class ModeGrid(QWidget):
         for made in self.rows:
             made.refresh(made.name in unreached)
         self._light()
+
+    def _fade(self) -> float:
+        """The transition time that most modes have."""
+        times = [m.fade_s for m in self.workbench.loaded.program.modes]
+        return max(times, key=times.count, default=0.0)
+
+    def _put_fade(self, seconds: float) -> None:
+        bench = self.workbench
+        words = f"all modes: transition time {plain(seconds)} s"
+        bench.document.apply(with_fade(bench.loaded, seconds), words, merge="fade of all modes")
 
     def _show_switches(self) -> None:
         model = self.workbench.loaded
@@ -208,6 +237,39 @@ class ModeGrid(QWidget):
             action = menu.addAction(worded(mode.label))
             if action is not None:
                 action.triggered.connect(lambda _=False, n=mode.name: self.put(places, n))
+        menu.addSeparator()
+        new = menu.addAction("A new mode here")
+        if new is not None:
+            new.triggered.connect(lambda _=False: self.new_mode_at(places))
+
+    @while_there
+    def new_mode_at(self, places: tuple[int, ...]) -> None:
+        """A further mode, flown at a place of the grid."""
+        bench, names = self.workbench, self._switches
+        if places not in self.cells:
+            raise GoneError
+        called = self._name_of_place(places) or proposed_mode(bench.loaded)
+        held = dict(zip(names, places, strict=True))
+        words = f"mode {called} at {self._where(places)}"
+
+        def make() -> None:
+            before = {m.name for m in bench.loaded.program.modes}
+            made = with_mode(bench.loaded, called)
+            (name,) = {m.name for m in made.program.modes[:-1]} - before
+            bench.document.apply(with_cell(made, names, held, name), words)
+
+        if bench.notices.attempt(make):
+            self.show_row(called)
+
+    def _name_of_place(self, places: tuple[int, ...]) -> str:
+        """What a new mode is called that is flown there: as a position that is called like a usual
+        mode."""
+        axes = {c.name: c for c in grid_axes(self.workbench.loaded)}
+        taken = {m.label for m in self.workbench.loaded.program.modes}
+        said = [axes[n].positions[p] for n, p in zip(self._switches, places, strict=True)]
+        known = {name.casefold(): name for name in USUAL_MODES if name not in taken}
+        found = [known[words.casefold()] for words in said if words.casefold() in known]
+        return found[0] if found else ""
 
     @while_there
     def put(self, places: tuple[int, ...], mode: str) -> None:
@@ -225,9 +287,8 @@ class ModeGrid(QWidget):
 
     def add(self) -> None:
         """One more flight mode, before the default mode."""
-        taken = [m.label for m in self.workbench.loaded.program.modes]
-        name = next((n for n in NAMES if n not in taken), free_label("Mode", taken))
         bench = self.workbench
+        name = proposed_mode(bench.loaded)
         if bench.notices.attempt(
             lambda: bench.document.apply(with_mode(bench.loaded, name), f"add mode {name}")
         ):
@@ -289,10 +350,10 @@ class CellButton(QPushButton):
             self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(look.px(84), look.px(44))
+        return QSize(look.px(84), look.px(58))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(look.px(60), look.px(44))
+        return QSize(look.px(60), look.px(58))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -322,7 +383,21 @@ class CellButton(QPushButton):
                 painter.drawText(box, Qt.AlignmentFlag.AlignRight | at, also)
                 painter.setFont(font)
                 painter.setPen(look.colour(role))
-            said = painter.fontMetrics().elidedText(
-                text, Qt.TextElideMode.ElideRight, int(box.width())
-            )
-            painter.drawText(box, Qt.AlignmentFlag.AlignLeft | at, said)
+            if size > 0.9:
+                said = painter.fontMetrics().elidedText(
+                    text, Qt.TextElideMode.ElideRight, int(box.width())
+                )
+                painter.drawText(box, Qt.AlignmentFlag.AlignLeft | at, said)
+            else:  # the rule has two lines: what is longer ends in the tip
+                lines = _two_lines(painter.fontMetrics(), text, int(box.width()))
+                painter.drawText(box, Qt.AlignmentFlag.AlignLeft | at, lines)
+
+
+def _two_lines(metrics: QFontMetrics, text: str, wide: int) -> str:
+    """A text in two lines at the most, the second ending in an ellipsis where it is longer."""
+    words = text.split()
+    first = ""
+    while words and metrics.horizontalAdvance(f"{first} {words[0]}".strip()) <= wide:
+        first = f"{first} {words.pop(0)}".strip()
+    rest = metrics.elidedText(" ".join(words), Qt.TextElideMode.ElideRight, wide)
+    return "\n".join(line for line in (first, rest) if line)

@@ -307,7 +307,7 @@ class DirectionsPage(StepPage):
         """Note that all parts looked at move the right way."""
         from hypsos.core.fitting.apply_fix import marked
 
-        parts = [n for n in self.check.parts if self._looked(n)] if self.check is not None else []
+        parts = [n for n in self.check.parts if self._is_right(n)] if self.check is not None else []
         self.workbench.notices.attempt(
             lambda: self.workbench.document.apply(
                 marked(self.workbench.loaded, parts), "directions seen right"
@@ -315,9 +315,13 @@ class DirectionsPage(StepPage):
         )
         self.show_answers()
 
-    def _looked(self, part: str) -> bool:
+    def _is_right(self, part: str) -> bool:
+        """Whether a part was looked at in all that it does, and moved as it should each time."""
         assert self.check is not None
-        return all(part in self.answers.get(s.key, {}) for s in self.check.steps if part in s.moves)
+        steps = [step for step in self.check.steps if part in step.moves]
+        return all(
+            self.answers.get(step.key, {}).get(part) == step.expected(part) for step in steps
+        )
 
     # -- showing ---------------------------------------------------------------------------------
 

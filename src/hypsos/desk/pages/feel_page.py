@@ -338,7 +338,7 @@ class FeelPage(StepPage):
         surface = self.measure.currentData()
         part = part_named(model, surface)
         side = SIDES[self.command][end]
-        column = ("rate_neg", "rate_pos")[end]
+        column = "rate_pos" if self.alike.isChecked() else ("rate_neg", "rate_pos")[end]
 
         way = 1.0 if (self._first_ends[end] or -1.0) > 0 else -1.0
         word = sense_words(part)[way > 0]
@@ -458,7 +458,9 @@ class FeelPage(StepPage):
             self._grid.addWidget(label(heads[column], "faint", wrap=False), 0, c + 1)
         ends = self._typed_ends()
         if ends:
-            self._grid.addWidget(label("At full stick", "faint"), 0, len(columns) + 1)
+            head = label("At full stick", "faint", wrap=False)
+            head.setToolTip("With the trim in its middle.")
+            self._grid.addWidget(head, 0, len(columns) + 1)
         positions = self._positions(axis)
         for p, position in enumerate(positions):
             # as the switch is drawn
