@@ -52,7 +52,7 @@ def click(qtbot: QtBot, page: Any, widget: QWidget) -> None:
 
 MADE: dict[str, tuple[str, str, str, Callable[[Any], Any]]] = {
     "New condition": ("Marram", "say", "", lambda p: p.cards[-1]),
-    "New caption": ("Marram", "say", "", lambda p: p.said[-1]),
+    "New announcement": ("Marram", "say", "", lambda p: p.said[-1]),
     "New timer": ("Marram", "say", "", lambda p: p.timed[-1]),
     "Add a flight mode": ("Marram", "modes", "", lambda p: p.grid.rows[-2]),
     "Add a shared value": ("Marram", "modes", "shared", lambda p: p.shared.cards[-1]),

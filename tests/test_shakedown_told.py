@@ -70,7 +70,7 @@ CLEAN = Shakedown("Marram", "abc", (), (Searched("M3", 1200, True, 0.5),))
 
 def test_the_lines_of_a_terminal() -> None:
     assert as_text(FOUND) == [
-        "Marram: 2 dangers, 1 fault, 1 piece of advice in 1,201 situations",
+        "Marram: 2 dangers, 1 fault, 1 word of advice in 1,201 situations",
         "danger  M3  Motor still runs.",
         "            the way: power on with Flap switch to half, then 0.5 s later throttle stick full, then the link is lost",
         "            leads[8].failsafe",
@@ -83,7 +83,7 @@ def test_the_lines_of_a_terminal() -> None:
         "partly  S2  No surface loses command to a cut-off or a stop. Not complete: more situations than are searched.",
         f"left    S4  {STATEMENTS['S4'].claim} Not asked: Crow is meant to jump.",
     ]
-    assert as_text(CLEAN) == ["Marram: no danger, no fault, no piece of advice in 1,200 situations"]
+    assert as_text(CLEAN) == ["Marram: no danger, no fault, no advice in 1,200 situations"]
     assert (
         short_words(FOUND) == "2 dangers · 1 fault · 1 advice"
         and short_words(FOUND, True) == "▲ 2   ◆ 1   ● 1"

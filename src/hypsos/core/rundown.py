@@ -46,13 +46,16 @@ class WorkStep(NamedTuple):
     """A step: its key, its verb name, and how its progress is read off a model.
 
     ``sets``: patterns of the places of the document whose figures are set in it. ``patient``:
-    nothing of it asks for attention while it is in hand."""
+    nothing of it asks for attention while it is in hand. ``holds``: what is found in it, in words;
+    ``named_by_it``: its page says so beside its verb, which does not."""
 
     key: str
     verb: str
     progress: Callable[[Model, int], StateName]
     sets: tuple[str, ...] = ()
     patient: bool = False
+    holds: str = ""
+    named_by_it: bool = False
 
 
 def attentions(model: Model) -> Iterator[Attention]:
@@ -320,28 +323,63 @@ def _flown(_model: Model, flights: int) -> StateName:
 
 
 STEPS = (
-    WorkStep("model", "Name the model", _named),
-    WorkStep("airframe", "Shape the aeroplane", _shaped, (r"airframe",)),
-    WorkStep("hands", "Lay out the controls", _laid_out, (r"transmitter",)),
-    WorkStep("wiring", "Plug in the leads", _wired, (r"",), patient=True),
-    WorkStep("guard", "Make the motor safe", _guarded, (r"program\.guard",)),
-    WorkStep("directions", "Check directions", _directed),
-    WorkStep("throws", "Set the throws", _thrown),
-    WorkStep("flaps", "Set wing and tail", _flapped, (r"program\.recipes", r"program\.mixes")),
-    WorkStep("feel", "Set rates and expo", _felt, (r"program\.axes",)),
+    WorkStep("model", "Name the model", _named, holds="new model, note, snapshots, files"),
+    WorkStep(
+        "airframe", "Shape the aeroplane", _shaped, (r"airframe",), holds="panels, surfaces, motors"
+    ),
+    WorkStep(
+        "hands",
+        "Lay out the controls",
+        _laid_out,
+        (r"transmitter",),
+        holds="transmitter, switches, buttons, sliders, knobs, trim levers",
+    ),
+    WorkStep(
+        "wiring",
+        "Plug in the leads",
+        _wired,
+        (r"",),
+        patient=True,
+        holds="ports, outputs, travel, centre, stops, Y-leads",
+    ),
+    WorkStep(
+        "guard", "Make the motor safe", _guarded, (r"program\.guard",), holds="throttle cut, arming"
+    ),
+    WorkStep("directions", "Check directions", _directed, holds="reversing, plugs"),
+    WorkStep("throws", "Set the throws", _thrown, holds="linkage, ruler, millimetres"),
+    WorkStep(
+        "flaps",
+        "Set wing and tail",
+        _flapped,
+        (r"program\.recipes", r"program\.mixes"),
+        holds="behaviours, mixes, flaps, brakes, camber, streams",
+    ),
+    WorkStep("feel", "Set rates and expo", _felt, (r"program\.axes",), holds="dual rates, curves"),
     WorkStep(
         "modes",
         "Choose flight modes",
         _moded,
         (r"program\.modes", r"program\.tunables", r"program\.axes\[\d+\]\.trim"),
+        holds="grid, wing in each mode, trims, shared values",
     ),
     WorkStep(
-        "say", "Say when", _told, (r"program\.logic", r"program\.announcements", r"program\.timers")
+        "say",
+        "Say when",
+        _told,
+        (r"program\.logic", r"program\.announcements", r"program\.timers"),
+        holds="conditions, announcements, timers",
+        named_by_it=True,
     ),
-    WorkStep("failsafe", "Set the failsafe", _safe, (r"receiver\.", r"leads\[\d+\]\.failsafe")),
-    WorkStep("shake", "Shake it down", _shaken, (r"scenarios",)),
-    WorkStep("sheet", "Write the sheet", _sheet),
-    WorkStep("log", "Fly and log", _flown),
+    WorkStep(
+        "failsafe",
+        "Set the failsafe",
+        _safe,
+        (r"receiver\.", r"leads\[\d+\]\.failsafe"),
+        holds="lost link, receiver",
+    ),
+    WorkStep("shake", "Shake it down", _shaken, (r"scenarios",), holds="dangers, scenarios"),
+    WorkStep("sheet", "Write the sheet", _sheet, holds="keying in, print"),
+    WorkStep("log", "Fly and log", _flown, holds="checklists, flights, trims"),
 )
 NOWHERE = r"program\."
 """Other places of the program have no page."""

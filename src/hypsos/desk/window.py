@@ -391,7 +391,10 @@ class Window(QMainWindow):
         from hypsos.core.explain.model_places import model_places
         from hypsos.desk.widgets.finder import Found
 
-        steps = [Found(s.verb, "a step", partial(self.go, s.key, focus=True)) for s in STEPS]
+        steps = [
+            Found(f"{s.verb}: {s.holds}", "a step", partial(self.go, s.key, focus=True))
+            for s in STEPS
+        ]
         page = self.pages.currentWidget()
         fields = [] if page is None else list(focusables(page))
         here = [

@@ -35,7 +35,7 @@ def shipped() -> tuple[Profile, ...]:
     return (
         Profile(
             name="Sill",
-            note="A small one: six outputs, ready behaviours, few switches.",
+            note="A small one: six outputs, few switches. Take it where yours offers ready behaviours with a few figures each.",
             school="by behaviour",
             controls=(
                 _switch("left_far", "left", "Left, far switch", TWO),
@@ -55,7 +55,7 @@ def shipped() -> tuple[Profile, ...]:
         ),
         Profile(
             name="Groyne",
-            note="Ten outputs; controls feed functions, functions have curves.",
+            note="A middle one: ten outputs. Take it where you tell yours what each movement does, and then where its servos are.",
             school="by function",
             controls=(
                 _switch("left_shoulder", "left", "Left shoulder switch", TWO),
@@ -81,7 +81,7 @@ def shipped() -> tuple[Profile, ...]:
         ),
         Profile(
             name="Headland",
-            note="Twenty-four outputs; every output is a list of lines. A switch with six positions.",
+            note="A large one: 24 outputs, a six-way switch. Take it where you tell yours output by output what feeds it.",
             school="by lines",
             controls=(
                 _switch("left_a", "left", "Left, first switch", TWO),

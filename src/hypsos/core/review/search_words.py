@@ -11,7 +11,7 @@ MARKS: dict[Level, str] = {"danger": "▲", "fault": "◆", "advice": "●"}
 PLURALS: dict[Level, tuple[str, str]] = {
     "danger": ("danger", "dangers"),
     "fault": ("fault", "faults"),
-    "advice": ("piece of advice", "pieces of advice"),
+    "advice": ("word of advice", "words of advice"),
 }
 NOTHING_PLUGGED = "Nothing is plugged in, so nothing is proved. Plug the leads in and search again."
 
@@ -31,7 +31,7 @@ def counted(found: Shakedown, level: Level) -> str:
     n = len(found.of_level(level))
     one, many = PLURALS[level]
     if n == 0:
-        return f"no {one}"
+        return "no advice" if level == "advice" else f"no {one}"
     return f"{n} {one if n == 1 else many}"
 
 

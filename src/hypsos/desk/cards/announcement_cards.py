@@ -197,9 +197,9 @@ class VoiceCard(QFrame):
 
 
 class AnnouncementCard(VoiceCard):
-    """A caption, and when it is said."""
+    """Words, and when they are said."""
 
-    kind = "caption"
+    kind = "announcement"
 
     @property
     def path(self) -> str:

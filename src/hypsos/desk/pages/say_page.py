@@ -186,7 +186,7 @@ class SayPage(StepPage):
         sets = QWidget()
         sets.setLayout(self.sets)
         self.new = QPushButton("New condition")
-        self.new_caption, self.new_timer = QPushButton("New caption"), QPushButton("New timer")
+        self.new_caption, self.new_timer = QPushButton("New announcement"), QPushButton("New timer")
         self.hear = QCheckBox("Voice and tones (F6)")
         self.hear.clicked.connect(self._mute)
         self.ways: dict[str, QPushButton] = {}
@@ -289,8 +289,10 @@ class SayPage(StepPage):
 
     def _add_caption(self) -> None:
         bench = self.workbench
-        new = Announcement(caption="Caption", when=default_text(bench.loaded))
-        self._add_to("announcements", (*bench.loaded.program.announcements, new), "new caption")
+        new = Announcement(caption="Say this", when=default_text(bench.loaded))
+        self._add_to(
+            "announcements", (*bench.loaded.program.announcements, new), "new announcement"
+        )
         self._begin(self.said)
 
     def _add_timer(self) -> None:

@@ -33,7 +33,9 @@ class StepPage(ScrollPage):
         self.column.setContentsMargins(18, 14, 14, 18)
         self.column.setSpacing(10)
         self.verb = next(s.verb for s in STEPS if s.key == self.key)
-        self.column.addWidget(label(self.verb, "title"))
+        step = next(s for s in STEPS if s.key == self.key)
+        held = f": {step.holds}" if step.named_by_it else ""
+        self.column.addWidget(label(f"{self.verb}{held}", "title"))
         if self.lead_in:
             self.column.addWidget(label(self.lead_in, "faint"))
         self.strip = AttentionBar(self)
@@ -72,7 +74,9 @@ class StepPage(ScrollPage):
 
     def quiet_words(self) -> str:
         """What the strip below the page says where there is nothing to look at."""
-        return QUIET
+        model = self.workbench.model
+        begun = model is None or self.progress(model) != "not begun"
+        return QUIET if begun else "Nothing is set in this step yet."
 
     def show_place(self, path: str) -> None:
         """Bring the field for a document path into view, as far as the page has one."""

@@ -61,7 +61,9 @@ class RunDownList(SpokenControl):
             index = int((event.pos().y() - 8) // look.px(ROW))
             if 0 <= index < len(STEPS):
                 key = f" (Alt+{STEP_KEYS[index]})" if index < len(STEP_KEYS) else ""
-                self.setToolTip(f"{STEPS[index].verb}: {self.words(STEPS[index].key)}.{key}")
+                step = STEPS[index]
+                said = f"{step.verb} ({step.holds}): {self.words(step.key)}.{key}"
+                self.setToolTip(said)
         return super().event(event)
 
     def _read(self) -> None:

@@ -15,7 +15,7 @@ KEYS = (
     ("Ctrl+F", "find a step, a part, a behaviour, a condition, a field"),
     ("Ctrl+Page Up, Ctrl+Page Down", "the step before, the step after"),
     ("Alt+1 … Alt+9, Alt+0", "the first field of a step; with Shift where digits need it"),
-    ("F2", "the run-down"),
+    ("F2", "the run-down: the steps of the work, at the left"),
     ("F3", "the sticks"),
     ("F4", "the aeroplane"),
     ("F6", "voice and tones off or on"),

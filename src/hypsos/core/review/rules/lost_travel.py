@@ -107,9 +107,9 @@ class LostTravel:
         path = users[0][1] if over and users else f"leads[{i}].{stop}"
         part = self.search.parts[name]
         by = " and ".join(f"{label} ({side_percent(part, x)})" for label, _, x in users[:3])
-        where_to = "to the limit of a sum" if over else "at its stop"
+        where_to = ", for more than its full travel is asked" if over else " at its stop"
         text = (
-            f"{part.label} loses {number(amount)} % of its command {where_to} "
+            f"{part.label} can't do all that is asked of it: {number(amount)} % is lost{where_to}, "
             f"{self.search.where(sampler, case, hands)}; the travel goes to {by}."
         )
 
