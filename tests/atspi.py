@@ -19,12 +19,30 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
+from PyQt6.QtCore import QCoreApplication, QObject, pyqtSlot
+from PyQt6.QtDBus import QDBusMessage
+
 LAUNCHER = Path("/usr/libexec/at-spi-bus-launcher")
 ACCESSIBLE = "org.a11y.atspi.Accessible"
 ROOT = ("org.a11y.atspi.Registry", "/org/a11y/atspi/accessible/root")
 LABELLED_BY = 2
+VALUE, ACTION = "org.a11y.atspi.Value", "org.a11y.atspi.Action"
+EVENTS = "org.a11y.atspi.Event.Object"
 PATIENT_S = 60.0
 Node = tuple[str, str]
+
+
+class Ears(QObject):
+    """Hears announcements."""
+
+    def __init__(self, heard: list[str]) -> None:
+        super().__init__()
+        self._heard = heard
+
+    @pyqtSlot(QDBusMessage)
+    def hear(self, message: QDBusMessage) -> None:
+        """One has come."""
+        self._heard.append(str(message.arguments()[3]))
 
 
 class Bus:
@@ -66,6 +84,34 @@ class Bus:
         labelled = [targets for kind, targets in relations if kind == LABELLED_BY]
         return [self.name(_node(target)) for targets in labelled for target in targets]
 
+    def description(self, node: Node) -> str:
+        """What more is said of it."""
+        got = self._call(node, "org.freedesktop.DBus.Properties", "Get", ACCESSIBLE, "Description")
+        return str(got)
+
+    def value(self, node: Node) -> float:
+        """Where something that stands at a value stands."""
+        got = self._call(node, "org.freedesktop.DBus.Properties", "Get", VALUE, "CurrentValue")
+        return float(got)
+
+    def act(self, node: Node, name: str) -> None:
+        """Do one of the things that can be done with it: *Increase*, *Press*."""
+        from PyQt6.QtCore import QMetaType
+        from PyQt6.QtDBus import QDBusArgument, QDBusMessage
+
+        known = self._call(node, ACTION, "GetActions") or []
+        names = [str(a[0]).casefold() for a in known]
+        message = QDBusMessage.createMethodCall(*node, ACTION, "DoAction")
+        index = QDBusArgument(names.index(name.casefold()), QMetaType.Type.Int.value)
+        message.setArguments([index])
+        self._bus.call(message, timeout=5000)
+
+    def listen(self, heard: list[str]) -> QObject:
+        """Note every announcement from now on."""
+        ears = Ears(heard)
+        self._bus.connect("", "", EVENTS, "Announcement", ears.hear)
+        return ears
+
     def everything(self, node: Node) -> Iterator[Node]:
         """It, and all that lies within it."""
         yield node
@@ -79,9 +125,8 @@ def _node(pair: Any) -> Node:
 
 
 def main(command: list[str]) -> None:
-    """Start the program and write what is heard of its choices."""
-    from PyQt6.QtCore import QCoreApplication
-
+    """Start the program and write what is heard of its choices, of its switches and of its notices,
+    and what its descriptions say."""
     _application = QCoreApplication([])
     environment = os.environ | {"QT_LINUX_ACCESSIBILITY_ALWAYS_ON": "1"}
     launcher = subprocess.Popen([LAUNCHER, "--launch-immediately"], stdout=subprocess.DEVNULL)
@@ -89,20 +134,39 @@ def main(command: list[str]) -> None:
     program = subprocess.Popen(
         ["xvfb-run", "-a", *command], env=environment, start_new_session=True
     )
+    said: dict[str, Any] = {"choices": []}
     try:
-        said: list[tuple[str, list[str]]] = []
         until = time.monotonic() + PATIENT_S
-        while len(said) < 3 and time.monotonic() < until:
+        while len(said["choices"]) < 3 and time.monotonic() < until:
             time.sleep(0.5)
             with suppress(IndexError):
                 bus = Bus()
                 whole = [n for top in bus.children(ROOT) for n in bus.everything(top)]
                 boxes = [n for n in whole if bus.role(n) == "combo box"]
-                said = [(bus.name(box), bus.labels(box)) for box in boxes]
+                said["choices"] = [(bus.name(box), bus.labels(box)) for box in boxes]
+        said["marked up"] = [d for n in whole if "<qt>" in (d := bus.description(n))]
+        said |= _moved(bus, whole)
         sys.stdout.write(json.dumps(said))
     finally:
         os.killpg(program.pid, signal.SIGTERM)
         launcher.terminate()
+
+
+def _moved(bus: Bus, whole: list[Node]) -> dict[str, Any]:
+    """Where two switches stand after *increase*, and what is announced of that."""
+    heard: list[str] = []
+    _ears = bus.listen(heard)
+    stands = {}
+    for name in ("Flap switch", "Motor switch"):
+        switch = next(n for n in whole if bus.name(n) == name)
+        bus.act(switch, "increase")
+        time.sleep(0.3)
+        stands[name] = [bus.value(switch), bus.description(switch)]
+    until = time.monotonic() + 5.0
+    while not heard and time.monotonic() < until:
+        QCoreApplication.processEvents()
+        time.sleep(0.05)
+    return {"stands": stands, "announced": heard}
 
 
 if __name__ == "__main__":

@@ -18,7 +18,7 @@ READY = LAUNCHER.exists() and shutil.which("dbus-run-session") and shutil.which(
 
 
 @pytest.mark.skipif(not READY, reason="the bus of assistive technology is not installed here")
-def test_a_choice_is_heard_by_its_name(tmp_path: Path) -> None:
+def test_choices_switches_and_notices_are_heard(tmp_path: Path) -> None:
     """Its own name is what is chosen; what it is for comes from a label that belongs to it."""
     folders = {
         name: str(tmp_path / name.lower()) for name in ("HOME", "XDG_RUNTIME_DIR", "XDG_DATA_HOME")
@@ -34,9 +34,15 @@ def test_a_choice_is_heard_by_its_name(tmp_path: Path) -> None:
         text=True,
         timeout=120,
     )
-    heard = dict(json.loads(done.stdout))
-    assert heard == {
+    heard = json.loads(done.stdout)
+    assert dict(heard["choices"]) == {
         "Samphire": ["Model on the bench"],
         "Stick mode 2": ["Stick mode"],
         "Trainer": ["Made from"],
     }, done.stderr
+    assert heard["marked up"] == []
+    flap, motor = heard["stands"]["Flap switch"], heard["stands"]["Motor switch"]
+    assert flap[0] == 1 and "half" in flap[1]  # it moved, and says so
+    assert motor[0] == 0 and "cut" in motor[1]  # what is heard is where the motor's switch is
+    (said,) = heard["announced"]
+    assert said.startswith("Motor switch leaves cut only by the number of its position")

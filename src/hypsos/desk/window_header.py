@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton
 
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
-from hypsos.desk.widgets.page_layout import label, plain_tip, worded
+from hypsos.desk.widgets.page_layout import label, set_tip, worded
 
 
 class Header(QFrame):
@@ -109,4 +109,4 @@ class Header(QFrame):
             button.setText(
                 worded(button.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, room))
             )
-            button.setToolTip(plain_tip(f"{said} ({keys})"))
+            set_tip(button, f"{said} ({keys})")

@@ -95,6 +95,14 @@ class Fader(Handle):
             self.control.name, float(round(max(-100.0, min(100.0, value))))
         )
 
+    def asked_for(self, value: int) -> None:
+        """A screen reader moves it as the arrows do: never one that gives a motor power."""
+        if self._moves_motor:
+            said = f"{self.control.label} gives power. Page Up and Page Down move it."
+            self.workbench.notices.noticed.emit(said)
+            return
+        self._set(value)
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if event.button() == Qt.MouseButton.LeftButton:

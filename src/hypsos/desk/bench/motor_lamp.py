@@ -10,7 +10,8 @@ from PyQt6.QtWidgets import QLabel, QWidget
 from hypsos.core.engine import GuardState
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.page_layout import plain_tip
+from hypsos.desk.widgets.focus_ring import paint_focus_ring
+from hypsos.desk.widgets.page_layout import set_tip
 
 MEANING = (
     "Cut: the switch stops the motor. Locked: the switch is at run, but something was not low.\n"
@@ -25,7 +26,8 @@ class Lamp(QLabel):
         super().__init__(parent)
         self.workbench = workbench
         self.short = False
-        self.setToolTip(MEANING)
+        set_tip(self, MEANING)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         workbench.simulation.live_changed.connect(self._refresh)
         workbench.simulation.model_changed.connect(self._model)
         look.follow(self, self.updateGeometry)
@@ -64,7 +66,7 @@ class Lamp(QLabel):
             self.update()
         if self.isVisible() and self.accessibleName() != (said := self.sentence):
             self.setAccessibleName(said)
-            self.setToolTip(plain_tip(f"{said}.\n{MEANING}"))
+            set_tip(self, f"{said}.\n{MEANING}")
 
     def showEvent(self, event: QShowEvent | None) -> None:
         """While it was hidden it told the screen reader nothing."""
@@ -101,6 +103,8 @@ class Lamp(QLabel):
             Qt.AlignmentFlag.AlignVCenter,
             self.workbench.state.motor_said.shortest if self.short else self.words,
         )
+        painter.end()
+        paint_focus_ring(self, 2, 1)
 
 
 def _paint_propeller(painter: QPainter, c: QPointF, r: float) -> None:

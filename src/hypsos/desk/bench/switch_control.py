@@ -104,6 +104,19 @@ class Toggle(Handle):
         position = max(0, min(len(self.control.positions) - 1, position))
         self.workbench.simulation.set_control(self.control.name, float(position))
 
+    def asked_for(self, value: int) -> None:
+        """A screen reader moves a switch as the arrows do: the motor's goes to cut only, and a
+        button is not pressed by that."""
+        guard = self._cuts_motor()
+        if self.control.kind == "momentary":
+            return
+        if guard is not None and self.position in guard.cut and value not in guard.cut:
+            last = len(self.control.positions)
+            said = f"{self.control.label} leaves cut only by the number of its position: the keys 1 to {last}."
+            self.workbench.notices.noticed.emit(said)
+            return
+        self._set(value)
+
     # -- mouse -----------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:

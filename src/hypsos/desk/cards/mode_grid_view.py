@@ -35,7 +35,7 @@ from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.number_field import NumberField
-from hypsos.desk.widgets.page_layout import card, clear, label, plain_tip, row, worded
+from hypsos.desk.widgets.page_layout import card, clear, label, row, set_tip, worded
 from hypsos.desk.widgets.row_list import RowList
 from hypsos.desk.widgets.scroll_page import page_of
 from hypsos.desk.widgets.vanished_rows import while_there
@@ -200,7 +200,7 @@ class ModeGrid(QWidget):
             )
             + before
         )
-        button.setToolTip(plain_tip(said))
+        set_tip(button, said)
         places = next((p for p, b in self.cells.items() if b is button), ())
         where = self._where(places)
         button.setAccessibleName(f"{where}: {said}")

@@ -36,7 +36,7 @@ from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import Flow, flowing
 from hypsos.desk.widgets.number_field import NumberField
-from hypsos.desk.widgets.page_layout import label, plain_tip, row, worded
+from hypsos.desk.widgets.page_layout import label, row, set_tip, worded
 from hypsos.desk.widgets.response_editor import ResponseEdit
 from hypsos.desk.widgets.scroll_page import place_kept
 from hypsos.desk.widgets.vanished_rows import while_there
@@ -216,7 +216,7 @@ class RecipeCard(RecipeFields):
             ConditionPlace(self._path(parameter.key), always=True),
             lambda: f"{self.recipe().label}, {parameter.label.lower()}",
         )
-        when.setToolTip(plain_tip(parameter.tip))
+        set_tip(when, parameter.tip)
 
     def _edge(self, parameter: Parameter) -> None:
         """Whether its parts turn by one angle, and by which at 100 %."""

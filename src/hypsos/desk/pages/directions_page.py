@@ -16,7 +16,7 @@ from hypsos.desk.cards.direction_finding import DirectionsSaid
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.focus_order import focus_kept
-from hypsos.desk.widgets.page_layout import card, caution, clear, hint, label, plain_tip, row
+from hypsos.desk.widgets.page_layout import card, caution, clear, hint, label, row, set_tip
 
 if TYPE_CHECKING:
     from hypsos.core.fitting.direction_finder import Check, Movement, Seen, WiringFinding
@@ -343,7 +343,7 @@ class DirectionsPage(StepPage):
             button = QPushButton(f"{i + 1} ✓" if self._complete(step) else f"{i + 1}")
             button.setCheckable(True)
             button.setChecked(i == self.at)
-            button.setToolTip(plain_tip(step.words))
+            set_tip(button, step.words)
             button.setAccessibleName(f"Movement {i + 1}: {step.words}")
             button.clicked.connect(lambda _=False, i=i: self.go_to(i))
             self._steps.addWidget(button, i // STEPS_IN_A_ROW, i % STEPS_IN_A_ROW)

@@ -38,7 +38,7 @@ from hypsos.desk.widgets.capacity_line import RoomLine
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.number_field import NumberField
-from hypsos.desk.widgets.page_layout import card, clear, hint, label, plain_tip, row
+from hypsos.desk.widgets.page_layout import card, clear, hint, label, row, set_tip
 from hypsos.desk.widgets.response_editor import ResponseEdit
 
 SOON_MS = 40
@@ -264,11 +264,8 @@ class FeelPage(StepPage):
         for (place, column), field in self.fields.items():
             shared = _shared(setting_at(felt, place), column)
             field.setEnabled(shared is None)
-            field.setToolTip(
-                ""
-                if shared is None
-                else plain_tip(f"From the shared value {shared}, by flight mode.")
-            )
+            said = "" if shared is None else f"From the shared value {shared}, by flight mode."
+            set_tip(field, said)
             field.refresh()
         self.sources.setVisible(bool(model.program.tunables))
         self._soon.start()

@@ -22,12 +22,31 @@ class SpokenControl(QAbstractSlider):
         self.setRange(low, high)
         self.setAccessibleName(name)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self._speaking = False
+        self._stood = self.value()
+        self.valueChanged.connect(self._moved_from_outside)
 
     def speak(self, value: float, words: str) -> None:
         """Where it stands now."""
-        self.setValue(round(value))
+        self._stood = round(value)
+        self._speaking = True
+        self.setValue(self._stood)
+        self._speaking = False
         if self.accessibleDescription() != words:
             self.setAccessibleDescription(words)
+
+    def _moved_from_outside(self, value: int) -> None:
+        """A screen reader's *increase* or *decrease* has moved it: what it shows moves with it, or
+        it goes back."""
+        if self._speaking:
+            return
+        self.asked_for(value)
+        self._speaking = True
+        self.setValue(self._stood)
+        self._speaking = False
+
+    def asked_for(self, value: int) -> None:
+        """A screen reader wants it to stand there. Nothing does so of itself."""
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """What is painted says what the bench does: a key that nothing here takes moves no value of

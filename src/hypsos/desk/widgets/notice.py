@@ -11,6 +11,7 @@ from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QPushButton, QWidget
 
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.announcer import announce
 from hypsos.desk.widgets.page_layout import clear, label
 
 BRIEF_MS = 6000
@@ -62,6 +63,7 @@ class Notice(QFrame):
             button.show()
         self.text.setText(sentence)
         self.setAccessibleName(sentence)
+        announce(sentence)
         self.show()
         self.place()
         self.raise_()

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.figure_words import MINUS, number
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.announcer import announce
 from hypsos.desk.widgets.fields import TextField
 from hypsos.desk.widgets.page_layout import label
 from hypsos.desk.widgets.vanished_rows import while_there
@@ -272,6 +273,7 @@ class NumberField(QWidget):
     def _refuse(self, why: str) -> None:
         self.line.setText(self.text_now())
         self._complain(why)
+        announce(why)
 
     def _complain(self, why: str) -> None:
         if self.complaint.text() == why:

@@ -137,6 +137,12 @@ def plain_tip(text: str) -> str:
     return f"<qt>{html.escape(text)}</qt>".replace("\n", "<br>") if text else ""
 
 
+def set_tip(widget: QWidget, text: str) -> None:
+    """A tip that shows a text as it is; a screen reader hears the same, and no markup."""
+    widget.setToolTip(plain_tip(text))
+    widget.setAccessibleDescription(text)
+
+
 def caution(text: str) -> QFrame:
     """A caution where the danger is."""
     return card(label(text), kind="caution", margin=9)

@@ -12,7 +12,7 @@ from hypsos.core.document.paths import get_at
 from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.wording.describe_condition import phrase
 from hypsos.desk.services.workbench import Workbench
-from hypsos.desk.widgets.page_layout import plain_tip, row, worded
+from hypsos.desk.widgets.page_layout import row, set_tip, worded
 from hypsos.desk.widgets.scroll_page import place_kept
 from hypsos.desk.widgets.sentence_editor import SentenceEditor
 
@@ -58,7 +58,7 @@ class WhenLine(QFrame):
         short = said if len(said) <= MOST_SAID else f"{said[: MOST_SAID - 1]}…"
         self.button.setText(worded(short))
         self.button.setAccessibleName(f"{self.about()} {said}")
-        self.button.setToolTip(plain_tip(said))
+        set_tip(self.button, said)
         if self.editor is not None:
             self.editor.place = self.place
             self.editor.refresh()
