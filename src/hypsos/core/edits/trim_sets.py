@@ -10,7 +10,7 @@ from hypsos.core.document.document import Model
 from hypsos.core.document.program import Axis, Trim
 
 SCOPES = (
-    ("common", "all modes alike"), ("per mode", "each mode its own"), ("offset", "all modes, each its own on top"),
+    ("common", "all modes alike"), ("per mode", "each mode its own"), ("offset", "all modes, plus its own"),
     ("lever", "no trim: a shared value"),
 )  # fmt: skip
 """Each scope with its words."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import re
 
-from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.lookup import at_place
@@ -22,7 +22,8 @@ from hypsos.core.parts.announcement_values import MOMENTS, RANKS, Announcement, 
 from hypsos.core.wording.time_words import clock, timer_label
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
-from hypsos.desk.widgets.fields import ChoiceBox, TextField
+from hypsos.desk.widgets.fields import ChoiceBox, NameField, TextField
+from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, label, row
 from hypsos.desk.widgets.scroll_page import place_kept
@@ -40,7 +41,7 @@ class VoiceCard(QFrame):
     def __init__(self, workbench: Workbench, index: int) -> None:
         super().__init__()
         self.workbench, self.index = workbench, index
-        self.title = TextField(f"{self.kind.capitalize()} {index + 1}", self.most)
+        self.title = NameField(f"{self.kind.capitalize()} {index + 1}", self.most)
         self.title.editingFinished.connect(self._rename)
         self.phrase = label("")
         self.change, self.gone = QPushButton("Change words"), QPushButton("Remove")
@@ -80,8 +81,8 @@ class VoiceCard(QFrame):
 
     # -- the same for all ------------------------------------------------------------------------
 
-    def _first_row(self) -> QHBoxLayout:
-        return row(self.title, self.change, self.gone)
+    def _first_row(self) -> QWidget:
+        return flowing(self.title, self.change, self.gone)
 
     def stand_at(self, index: int) -> None:
         """Its place in the list is another one now."""
@@ -216,11 +217,11 @@ class AnnouncementCard(VoiceCard):
     def named_by(self) -> str:
         return "caption"
 
-    def _first_row(self) -> QHBoxLayout:
+    def _first_row(self) -> QWidget:
         hear = QPushButton("Hear it")
         hear.setObjectName("plain")
         hear.clicked.connect(self._hear)
-        return row(self.title, hear, self.change, self.gone)
+        return flowing(self.title, hear, self.change, self.gone)
 
     def make(self) -> QWidget:
         self.moment = self.choice(
@@ -276,8 +277,8 @@ class TimerCard(VoiceCard):
     def named_by(self) -> str:
         return "label"
 
-    def _first_row(self) -> QHBoxLayout:
-        return row(self.title, self.shown, self.change, self.gone)
+    def _first_row(self) -> QWidget:
+        return flowing(self.title, self.shown, self.change, self.gone)
 
     def make(self) -> QWidget:
         self.counts = self.choice(

@@ -315,6 +315,10 @@ class _Millimetres(NumberField):
             return parsed
         return parsed[0], (parsed[0], "mm")
 
+    def _typed_text(self, value: float, unit: str) -> str:
+        """All of the table is in millimetres; only what is not says its unit."""
+        return super()._typed_text(value, unit).replace(" mm", "")
+
     def _read(self) -> float:
         return self._mm(self._view._value(self._mode, self._group[0].name))
 

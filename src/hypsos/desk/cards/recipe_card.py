@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
@@ -33,6 +33,7 @@ from hypsos.core.wording.words import control_label
 from hypsos.desk.cards.limits_view import Limits
 from hypsos.desk.cards.recipe_fields import LISTED, RecipeFields
 from hypsos.desk.services.workbench import Workbench
+from hypsos.desk.widgets.field_row import FieldRow
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import Flow, flowing
 from hypsos.desk.widgets.number_field import NumberField
@@ -205,9 +206,8 @@ class RecipeCard(RecipeFields):
         tip = label(parameter.tip, "faint")
         if parameter.of == "edge_deg":
             self._angles[parameter.key] = tip
-        self._grid.addWidget(label(parameter.label), r, 0)
-        self._grid.addWidget(field, r, 1)
-        self._grid.addWidget(tip, r, 2)
+        line = FieldRow(label(parameter.label), field, tip)
+        self._grid.addWidget(line, r, 0, 1, 3)
 
     def _limit(self, parameter: Parameter) -> None:
         """One of the conditions that stand together in a sentence."""
@@ -234,9 +234,7 @@ class RecipeCard(RecipeFields):
         )
         self.fields[parameter.key] = field
         r = self._grid.rowCount()
-        self._grid.addWidget(tick, r, 0)
-        self._grid.addWidget(field, r, 1)
-        self._grid.addWidget(label(parameter.tip, "faint"), r, 2)
+        self._grid.addWidget(FieldRow(tick, field, label(parameter.tip, "faint")), r, 0, 1, 3)
 
     def _put_edge(self, parameter: Parameter, value: float) -> None:
         path = self._path(parameter.key)
@@ -302,9 +300,9 @@ class RecipeCard(RecipeFields):
 
         show.clicked.connect(while_there(toggle))
         r = self._grid.rowCount()
-        self._grid.addWidget(show, r, 0, 1, 2)
-        self._grid.addWidget(label(parameter.tip, "faint"), r, 2)
-        self._grid.addLayout(holder, r + 1, 0, 1, 3)
+        self._grid.addWidget(show, r, 0, 1, 3, Qt.AlignmentFlag.AlignLeft)
+        self._grid.addWidget(label(parameter.tip, "faint"), r + 1, 0, 1, 3)
+        self._grid.addLayout(holder, r + 2, 0, 1, 3)
 
     def _part_row(self, parameter: Parameter) -> QWidget:
         """The parts that may be named, each to tick; of a single one the choice."""

@@ -186,7 +186,7 @@ class SharedCard(QFrame):
         self.kind.setSizeAdjustPolicy(
             ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
         )
-        self.kind.setMinimumContentsLength(11)
+        self.kind.setMinimumContentsLength(14)
         column.addWidget(flowing("Moved in flight by", self.kind))
         column.addLayout(self._moves)
         column.addWidget(flowing(self.now, self.keep, self.remove, self.free))

@@ -58,7 +58,7 @@ class StreamView(QWidget):
             box.setSizeAdjustPolicy(
                 ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
             )
-            box.setMinimumContentsLength(8)
+            box.setMinimumContentsLength(13)
         self.new = QPushButton("Add it")
         self.new.clicked.connect(self._add_named)
         self.complaint = label("", "complaint")

@@ -13,7 +13,7 @@ from hypsos.core.document.program import Trim
 from hypsos.core.edits.transmitters import TransmitterChange, profile_of, taken
 from hypsos.core.parts.transmitter import STICK_PLACES
 from hypsos.desk.services.workbench import Workbench
-from hypsos.desk.widgets.fields import ChoiceBox, TextField
+from hypsos.desk.widgets.fields import ChoiceBox, NameField
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.page_layout import card, label, row
 
@@ -39,7 +39,7 @@ class TransmitterCard(QFrame):
         self.offer = card(
             self.goes, self.homeless, flowing(self.take, self.leave), kind="hint", margin=9
         )
-        self.name = TextField("Name for this layout", 60)
+        self.name = NameField("Name for this layout", 60)
         self.name.setPlaceholderText("a name")
         self.keep = QPushButton("Keep this layout for other models")
         self.keep.clicked.connect(self._keep)
@@ -63,7 +63,7 @@ class TransmitterCard(QFrame):
                 row(self.which, self.drop, None),
                 self.note,
                 self.offer,
-                row(self.name, self.keep, None),
+                flowing(self.name, self.keep),
             )
         )
         column.addWidget(card(label("Trim levers", "section"), self._trims))

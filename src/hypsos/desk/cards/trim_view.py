@@ -121,7 +121,7 @@ class TrimView(QWidget):
                 box.setSizeAdjustPolicy(
                     ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
                 )
-                box.setMinimumContentsLength(12)
+                box.setMinimumContentsLength(16)
                 box.fill(SCOPES)
                 box.activated.connect(
                     lambda k, c=axis.command, b=box: self._scope(c, b.itemData(k), b.itemText(k))

@@ -18,7 +18,9 @@ from hypsos.core.shape.adapt_model import Adapted, adapted
 from hypsos.core.shape.measures import measured, measures_of, pieces, volume_words
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.services import settings as remembered
+from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
+from hypsos.desk.widgets.flow_layout import Flow
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, clear, hint, label, row
 from hypsos.desk.widgets.planform import Planform
@@ -49,9 +51,8 @@ class AirframePage(StepPage):
         self.boxes: dict[str, QComboBox] = {}
         self.ticks: dict[str, QCheckBox] = {}
         grid_box = QWidget()
-        grid = QGridLayout(grid_box)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setVerticalSpacing(5)
+        flow = Flow(look.px(10))
+        grid_box.setLayout(flow)
         rows: tuple[tuple[str, str, list[str], Callable[[int], None]], ...] = (
             ("wing", "On the wing", [t for t, _ in choices.WINGS.values()], self._set_wing),
             ("second", "Second wing", list(SECOND.values()), self._set_second),
@@ -61,9 +62,7 @@ class AirframePage(StepPage):
             ("elevators", "Elevators", list(ELEVATORS), self._set_tail),
             ("rudders", "Rudders", ["none", "one", "two"], self._set_tail),
         )
-        for r, (key, words, items, action) in enumerate(
-            rows
-        ):  # the first has a line of its own, the others share
+        for key, words, items, action in rows:
             box = ChoiceBox()
             box.addItems(items)
             box.setAccessibleName(words)
@@ -72,12 +71,13 @@ class AirframePage(StepPage):
             box.setSizeAdjustPolicy(
                 QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
             )
-            box.setMinimumContentsLength(5)
-            line, column = divmod(r + 1, 2) if r else (0, 0)
-            grid.addWidget(label(words, wrap=column == 1), line, 2 * column)
-            grid.addWidget(box, line, 2 * column + 1, 1, 1 if r else 3)
-        for column, share in enumerate((0, 4, 2, 4)):
-            grid.setColumnStretch(column, share)
+            box.setMinimumContentsLength(8)
+            named = label(words, wrap=False)
+            look.hold(named, least_width=74)
+            pair, line = QWidget(), row(named, box)
+            line.setContentsMargins(0, 0, 0, 0)
+            pair.setLayout(line)
+            flow.addWidget(pair)
         ticks_box = QWidget()
         ticks = QGridLayout(ticks_box)
         ticks.setContentsMargins(0, 0, 0, 0)

@@ -16,7 +16,7 @@ from hypsos.core.dependencies.failsafe_defaults import (
 )
 from hypsos.core.document.paths import with_at
 from hypsos.core.edits.relock_time import too_short
-from hypsos.core.fitting.throw_settings import demand_for
+from hypsos.core.fitting.throw_settings import demand_for, place_of
 from hypsos.core.parts.airframe import Motor, Surface
 from hypsos.core.parts.leads import Failsafe
 from hypsos.core.review.rules.without_link import steering_preset, what_it_does
@@ -26,7 +26,9 @@ from hypsos.desk.cards.failsafe_picture import FailsafePicture
 from hypsos.desk.cards.link_card import LinkCard
 from hypsos.desk.cards.typed_field import TypedInDocument
 from hypsos.desk.pages.step_page import StepPage
+from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
+from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, caution, clear, label, row
 from hypsos.desk.widgets.vanished_rows import while_there
@@ -242,7 +244,7 @@ class FailsafePage(StepPage):
                 ),
                 unit="% power" if motor else "%",
                 bounds=(0, 100) if motor else (-100, 100),
-                width=100,
+                width=112,
                 words=None if motor else sense_words(part),
                 convert=(
                     lambda v, unit, part=part: demand_for(self.workbench.loaded, part.name, v, unit)
@@ -253,6 +255,9 @@ class FailsafePage(StepPage):
                     self.workbench,
                     lambda _, name=lead.name, part=part: [(self._value_path(name), part.name)],
                 )
+                if isinstance(part, Surface)
+                else None,
+                measure=(lambda v, part=part: place_of(self.workbench.loaded, part.name, v)[1])
                 if isinstance(part, Surface)
                 else None,
             )
@@ -267,12 +272,9 @@ class FailsafePage(StepPage):
                 field,
                 meant,
             )
-            self._grid.addWidget(label(lead.label), 2 * i, 0)
-            self._grid.addWidget(box, 2 * i, 1)
-            self._grid.addWidget(field, 2 * i, 2)
-            self._grid.addWidget(meant, 2 * i + 1, 1, 1, 2)
-        self._grid.setColumnStretch(0, 3)
-        self._grid.setColumnStretch(3, 1)
+            words = label(lead.label)
+            look.hold(words, width=98)
+            self._grid.addWidget(flowing(words, box, field, meant), i, 0)
 
     def _value_path(self, name: str) -> str:
         return f"leads[{self.workbench.state.lead_index(name)}].failsafe.value"

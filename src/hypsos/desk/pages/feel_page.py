@@ -91,7 +91,7 @@ class FeelPage(StepPage):
         self._grid_box = QWidget()
         self._grid = QGridLayout(self._grid_box)
         self._grid.setContentsMargins(0, 0, 0, 0)
-        self._grid.setHorizontalSpacing(10)
+        self._grid.setHorizontalSpacing(6)
         self._grid.setVerticalSpacing(6)
         self.response = FeelPlot(self.workbench, lambda: self._axis()[1])
         self.response.stale.connect(self.refresh)
@@ -365,7 +365,7 @@ class FeelPage(StepPage):
             unit="mm",
             bounds=(0, 500),
             step=0.5,
-            width=92,
+            width=84,
             words=(word, word),
             convert=as_mm,
         )
@@ -461,7 +461,7 @@ class FeelPage(StepPage):
         positions = self._positions(axis)
         for p, position in enumerate(positions):
             # as the switch is drawn
-            at = 1 + self.workbench.loaded.transmitter.row_from_far(p, len(positions))
+            at = 1 + 2 * self.workbench.loaded.transmitter.row_from_far(p, len(positions))
             self._grid.addWidget(label(position, wrap=False), at, 0)
             if p in missing:
                 define = QPushButton("Nobody has set it: full rate, no expo. Set it")
@@ -469,6 +469,7 @@ class FeelPage(StepPage):
                 define.clicked.connect(lambda _=False, p=p: self._define(p))
                 self._grid.addWidget(define, at, 1, 1, len(columns) + 2)
                 continue
+            self._grid.setRowMinimumHeight(at + 1, 0)
             for c, column in enumerate(columns):
                 bounds = (-100.0, 100.0) if column == "expo" else (0.0, 150.0)
                 field = NumberField(
@@ -477,6 +478,7 @@ class FeelPage(StepPage):
                     lambda value, p=p, column=column: self._put(p, column, value),
                     bounds=bounds,
                     digits=1,
+                    width=64,
                     convert=None if column == "expo" else lambda v, u, p=p: self._as_rate(p, v, u),
                     typed=None
                     if column == "expo"
@@ -489,8 +491,9 @@ class FeelPage(StepPage):
             for c, end in enumerate(ends):
                 throw = self.throws[(p, end)] = self._throw_field(p, end, position)
                 self._grid.addWidget(throw, at, len(columns) + 1 + c)
-            words = self.far[p] = label("", "faint")
-            self._grid.addWidget(words, at, len(columns) + 1 + len(ends))
+            words = self.far[p] = label("", "faint", wrap=False)
+            if ends:  # below the throw that is typed
+                self._grid.addWidget(words, at + 1, len(columns) + 1, 1, len(ends) + 1)
             tunables = self.workbench.loaded.program.tunables
             for c, column in enumerate(("rate", "expo") if tunables else ()):
                 box = self.from_[(p, column)] = ChoiceBox()
@@ -511,6 +514,7 @@ class FeelPage(StepPage):
                 self._shared_grid.addWidget(box, p, c + 1)
         for c in range(self._grid.columnCount()):
             self._grid.setColumnStretch(c, int(c == len(columns) + 1 + len(ends)))
+        self._grid.setColumnStretch(len(columns) + 1 + len(ends), 1)
 
     def _define(self, position: int) -> None:
         """Give a position figures of its own: full rate, no expo, to begin with."""

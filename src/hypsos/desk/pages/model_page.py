@@ -98,7 +98,7 @@ class ModelPage(StepPage):
     def _build_snapshots(self) -> None:
         self.snapshot_name = TextField()
         self.snapshot_name.setAccessibleName("Name of the snapshot")
-        self.snapshot_name.setPlaceholderText("For instance: before the landing flap trial")
+        self.snapshot_name.setPlaceholderText("its name")
         self.snapshot_name.setMaxLength(80)
         self.snapshot_name.returnPressed.connect(self._keep)
         keep = QPushButton("Keep a snapshot")

@@ -28,8 +28,8 @@ from hypsos.core.wording.describe_condition import condition_path, named, node_n
 from hypsos.desk.cards.announcement_cards import AnnouncementCard, TimerCard, VoiceCard
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.services.workbench import Workbench
-from hypsos.desk.widgets.fields import TextField
-from hypsos.desk.widgets.flow_layout import Flow
+from hypsos.desk.widgets.fields import NameField
+from hypsos.desk.widgets.flow_layout import Flow, flowing
 from hypsos.desk.widgets.page_layout import card, clear, hint, label, row
 from hypsos.desk.widgets.row_list import RowList, Serials
 from hypsos.desk.widgets.scroll_page import place_kept
@@ -43,7 +43,7 @@ class ConditionCard(QFrame):
     def __init__(self, workbench: Workbench, name: str) -> None:
         super().__init__()
         self.workbench, self.name = workbench, name
-        self.title = TextField(f"Name of the condition {name.replace('_', ' ')}", 60)
+        self.title = NameField(f"Name of the condition {name.replace('_', ' ')}", 60)
         self.title.editingFinished.connect(self._rename)
         self.editor: SentenceEditor | None = None
         self.phrase, self.why, self.users = label(""), label("", "faint"), label("", "faint")
@@ -59,7 +59,7 @@ class ConditionCard(QFrame):
         self._inner = QVBoxLayout()
         column.addWidget(
             card(
-                row(self.title, self.change, remove),
+                flowing(self.title, self.change, remove),
                 self.phrase,
                 self._inner,
                 self.doubts,

@@ -14,6 +14,7 @@ from hypsos.desk.services.sheet_files import write_sheet
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.file_choice import ask_where
+from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.page_layout import label, row
 
 SOON_MS = 250
@@ -46,7 +47,7 @@ class SheetPage(StepPage):
         self.school.activated.connect(self._school_chosen)
         self.reason = label("", "faint")
         self.reason.hide()
-        self.column.addLayout(row(*buttons, None))
+        self.column.addWidget(flowing(*buttons))
         self.column.addLayout(row("With", self.school, None))
         self.column.addWidget(self.reason)
         self.column.addWidget(self.said)

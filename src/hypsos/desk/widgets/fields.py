@@ -7,11 +7,24 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import Any
 
-from PyQt6.QtCore import QEvent, Qt
-from PyQt6.QtGui import QKeyEvent, QKeySequence, QPaintEvent, QWheelEvent
-from PyQt6.QtWidgets import QComboBox, QDateEdit, QLabel, QLineEdit, QPlainTextEdit, QWidget
+from PyQt6.QtCore import QEvent, QSize, Qt
+from PyQt6.QtGui import QHelpEvent, QKeyEvent, QKeySequence, QPaintEvent, QWheelEvent
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDateEdit,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QStyle,
+    QStyleOptionComboBox,
+    QStylePainter,
+    QToolTip,
+    QWidget,
+)
 
+from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.focus_ring import paint_focus_ring
+from hypsos.desk.widgets.page_layout import plain_tip
 
 HISTORY = (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo)
 
@@ -25,6 +38,7 @@ def is_history(event: QEvent | None) -> bool:
     )
 
 
+LEAST_NAME, WIDEST_NAME = 150, 280
 OPENS = (
     Qt.Key.Key_Return,
     Qt.Key.Key_Enter,
@@ -75,8 +89,34 @@ class ChoiceBox(QComboBox):
         self._spoken.setText(name.replace("&", "&&"))
         self._spoken.setBuddy(self)
 
+    def shown_words(self) -> str:
+        """What is chosen, as far as there is room for it; what is longer ends in an ellipsis, and
+        is whole in the tip."""
+        option, style = QStyleOptionComboBox(), self.style()
+        self.initStyleOption(option)
+        if style is None:
+            return self.currentText()
+        field = QStyle.SubControl.SC_ComboBoxEditField
+        room = style.subControlRect(QStyle.ComplexControl.CC_ComboBox, option, field, self)
+        return self.fontMetrics().elidedText(
+            self.currentText(), Qt.TextElideMode.ElideRight, room.width()
+        )
+
+    def event(self, event: QEvent | None) -> bool:
+        """The tip says the whole of what is cut short."""
+        if isinstance(event, QHelpEvent) and self.shown_words() != self.currentText():
+            QToolTip.showText(event.globalPos(), self.currentText(), self)
+            return True
+        return super().event(event)
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        super().paintEvent(event)
+        option = QStyleOptionComboBox()
+        self.initStyleOption(option)
+        option.currentText = self.shown_words()
+        painter = QStylePainter(self)
+        painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
+        painter.end()
         # the border of the style is as wide with the focus as without: the list is measured by it
         # before it has the focus, and would be cut when it has
         paint_focus_ring(self, 1.0, inside=1.0)
@@ -180,6 +220,29 @@ class TextField(QLineEdit):
             self.selectAll()
         else:
             super().keyPressEvent(event)
+
+
+class NameField(TextField):
+    """A name: as wide as its words, between a least and a greatest width; what is longer is whole
+    in its tip."""
+
+    def __init__(self, name: str, most: int) -> None:
+        super().__init__(name, most)
+        self.textChanged.connect(self._fit)
+
+    def _fit(self) -> None:
+        self.setToolTip(plain_tip(self.text()) if self._wanted() > look.px(WIDEST_NAME) else "")
+        self.updateGeometry()
+
+    def _wanted(self) -> int:
+        return self.fontMetrics().horizontalAdvance(self.text()) + look.px(26)
+
+    def sizeHint(self) -> QSize:
+        wide = min(max(self._wanted(), look.px(LEAST_NAME)), look.px(WIDEST_NAME))
+        return QSize(wide, super().sizeHint().height())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(look.px(60), super().minimumSizeHint().height())
 
 
 class NoteField(QPlainTextEdit):

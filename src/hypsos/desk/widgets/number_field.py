@@ -23,8 +23,8 @@ from hypsos.desk.widgets.vanished_rows import while_there
 
 TYPED_STEP = 0.5
 """What an arrow key adds to a figure that was typed in millimetres or degrees."""
-SIDED, MEASURED = 114, 84
-"""The least width of a field that may show ``138.5 mm down``, and of one without a side."""
+SIDED = 114
+"""The least width of a field that may show ``138.5 mm down``."""
 _NUMBER = re.compile(r"^\s*([+-]?\d+(?:[.,]\d+)?)\s*(.*?)\s*$")
 
 
@@ -95,8 +95,8 @@ class NumberField(QWidget):
         super().__init__()
         self._typed, self._measure = typed, measure
         self._get, self._put, self._unit, self._bounds = get, put, unit, bounds
-        room = 0 if typed is None else SIDED if words is not None else MEASURED
-        self._step, self._digits, self._width = step, digits, max(width, room)
+        self._step, self._digits = step, digits
+        self._width = max(width, SIDED) if measure is not None else width
         self._words, self._convert = words, convert
         self.line = _Line(self)
         self.line.setAccessibleName(name)

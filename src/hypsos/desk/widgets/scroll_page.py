@@ -22,6 +22,8 @@ from PyQt6.QtWidgets import (
 
 from hypsos.desk.widgets.page_layout import show_what_was_made
 
+PASSES = 12
+"""How often a page is laid out at the most, until its size stays."""
 MARGIN = 12
 """Points that stay free above and below what is brought into sight."""
 
@@ -58,8 +60,12 @@ class ScrollPage(QScrollArea):
     def settle(self) -> None:
         """Lay the page out now. Qt would do so a moment later, after places had been asked for."""
         show_what_was_made()
-        for _ in range(3):  # what is laid out anew may wrap, and so ask for another height
+        inner = self.widget()
+        for count in range(PASSES):  # what is laid out anew may wrap, and so ask for another height
+            before = inner.size() if inner is not None else None
             QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest)
+            if inner is None or (count > 1 and inner.size() == before):
+                return
 
     def y_of(self, widget: QWidget) -> int:
         """How far below the top of the view a widget begins, in points."""
