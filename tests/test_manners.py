@@ -31,6 +31,7 @@ from pytestqt.qtbot import QtBot
 from hypsos.core.rundown import STEPS
 from hypsos.core.wording.words import part_named, sense_words
 from hypsos.desk.app import Desk, open_workbench
+from hypsos.desk.bench.motor_lamp import Lamp
 from hypsos.desk.services import settings as remembered
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
@@ -263,7 +264,8 @@ def test_the_screen_reader_hears_a_name_a_role_and_where_it_stands(window: Any) 
                 | QAbstractSpinBox
                 | QTextEdit
                 | QPlainTextEdit
-                | QAbstractItemView,
+                | QAbstractItemView
+                | Lamp,
             ), (place, widget)
     hands, strips = window.bench.hands, window.bench.strips
     handles = [

@@ -9,9 +9,14 @@ from typing import Any
 
 import pytest
 from hands import choose
-from PyQt6.QtCore import QPoint, QRect, Qt
-from PyQt6.QtWidgets import QApplication, QCheckBox, QPushButton, QWidget
+from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, QRect, Qt, QUrl
+from PyQt6.QtGui import QDropEvent, QEventPoint, QKeyEvent, QPointingDevice, QTouchEvent
+from PyQt6.QtWidgets import QApplication, QCheckBox, QComboBox, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
+
+from hypsos.core.document.document import to_json
+from hypsos.desk.services import settings as remembered
+from hypsos.desk.theme.look import look
 
 
 def in_view(page: Any, widget: QWidget) -> QRect:
@@ -169,3 +174,163 @@ def test_room_given_to_hold_a_page_goes_again_as_it_is_scrolled(window: Any) -> 
     bar.setValue(bar.value() - 100)
     page.settle()
     assert bar.maximum() <= longest - 70
+
+
+def touched(kind: QEvent.Type, widget: QWidget, at: QPointF, state: QEventPoint.State) -> None:
+    """A finger on a widget, as Qt hands it on: each widget gets the fingers that began on it."""
+    device = QPointingDevice.primaryPointingDevice()
+    place = widget.mapToGlobal(at)
+    point = QEventPoint(0, state, at, place)
+    QApplication.sendEvent(widget, QTouchEvent(kind, device, NONE, [point]))
+
+
+NONE = Qt.KeyboardModifier.NoModifier
+BEGIN, UPDATE, END = QEvent.Type.TouchBegin, QEvent.Type.TouchUpdate, QEvent.Type.TouchEnd
+PRESSED, MOVED, UP = (
+    QEventPoint.State.Pressed, QEventPoint.State.Updated, QEventPoint.State.Released
+)  # fmt: skip
+
+
+def test_two_fingers_move_two_sticks_at_once(window: Any) -> None:
+    choose(window, "Samphire")
+    bench = window.workbench
+    left, right = (window.bench.hands.sticks[hand] for hand in ("left", "right"))
+    middles = {stick: stick.field().center() for stick in (left, right)}
+    for stick in (left, right):
+        touched(BEGIN, stick, middles[stick], PRESSED)
+    held = bench.state.live.controls
+    assert held["throttle_stick"] == -100.0  # a finger beside the knob gives no power
+    for stick in (left, right):
+        touched(UPDATE, stick, middles[stick] + QPointF(20, 0), MOVED)
+    held = bench.state.live.controls
+    assert held["rudder_stick"] > 20 and held["aileron_stick"] > 20
+    touched(END, right, middles[right], UP)
+    held = bench.state.live.controls
+    assert held["aileron_stick"] == 0.0 and held["rudder_stick"] > 20
+    left.hide()  # what takes the stick away lets it go
+    assert bench.state.live.controls["rudder_stick"] == 0.0
+
+
+def test_the_look_is_in_one_place_and_large_targets_are_large(window: Any) -> None:
+    def heights() -> list[int]:
+        page = shown(window, "Samphire", "guard")
+        kinds = (QPushButton, QCheckBox, QLineEdit, QComboBox)
+        return [w.height() for k in kinds for w in page.findChildren(k) if w.isVisibleTo(page)]
+
+    try:
+        assert min(heights()) >= 24 and sorted(heights())[len(heights()) // 2] >= 32
+        window.header.look.click()
+        card = window.looks
+        assert card.isVisible() and card.themes.checkedId() == 0
+        card.large.click()
+        assert sorted(heights())[len(heights()) // 2] >= 40
+        card.sizes.buttons()[1].click()
+        assert look.scale == 1.25
+        remembered.keep(window, with_model=False)
+        look.large = False
+        remembered.put_on_look()
+        assert look.large
+    finally:
+        look.large = False
+        look.set_scale(1.0)
+
+
+def test_keys_cut_the_link_each_time_and_say_so(window: Any, qtbot: QtBot) -> None:
+    choose(window, "Samphire")
+    window.finish()
+    window.activateWindow()
+    bench, ctrl = window.workbench, Qt.KeyboardModifier.ControlModifier
+    for _ in range(3):
+        for cut in (True, False):
+            qtbot.keyClick(window, Qt.Key.Key_L, ctrl)
+            assert (bench.state.live.link < 0.5) is cut
+            said = "The link is cut" if cut else "The link is up"
+            assert window.notice.text.text().startswith(said)
+
+
+def test_what_is_looked_for_is_found_by_its_words_and_gone_to(window: Any, qtbot: QtBot) -> None:
+    choose(window, "Marram")
+    window.finish()
+    bench = window.workbench
+    at_hand = window.rundown
+    at_hand.setFocus()
+    window.activateWindow()
+    qtbot.keyClick(window, Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier)
+    finder = window.finder
+    for asked, wanted, step in (
+        ("timers", "Say when", "say"),
+        ("thermal", "Thermal", "modes"),
+        ("crow fully", "Crow brakes: fully open at", "flaps"),
+        ("circling for", "Circling for a while", "say"),
+        ("left aileron lost", "Left aileron", "failsafe"),
+    ):
+        finder.open()
+        qtbot.keyClicks(finder.line, asked)
+        assert finder.found and wanted in finder.found[0].words, (asked, finder.found[:3])
+        qtbot.keyClick(finder.line, Qt.Key.Key_Return)
+        assert window.rundown.current == step and not finder.isVisible()
+    at_hand.setFocus()
+    finder.open()
+    qtbot.keyClicks(finder.line, "nothing has this")
+    assert finder.found == [] and finder.none.isVisible()
+    qtbot.keyClick(finder.line, Qt.Key.Key_Escape)
+    assert not finder.isVisible() and at_hand.hasFocus()
+    assert bench.loaded.name == "Marram"
+
+
+def test_focus_goes_on_behind_what_has_gone(window: Any, qtbot: QtBot) -> None:
+    page = shown(window, "Marram", "say")
+    shown(window, "Marram", "say")
+    keep = page.cards[3]
+    keep.change.setFocus()
+    keep.change.hide()
+    focus = QApplication.focusWidget()
+    assert page.isAncestorOf(focus) and focus is not window.models
+    assert in_view(page, focus).top() >= in_view(page, keep).top() - 2
+    window.activateWindow()
+    window.finish()
+    before = window.rundown.current
+    qtbot.keyClick(window, Qt.Key.Key_PageDown, Qt.KeyboardModifier.ControlModifier)
+    assert window.rundown.current != before
+
+
+def test_a_wide_page_leaves_the_aeroplane_and_the_lamp(window: Any) -> None:
+    page = shown(window, "Marram", "modes")
+    usual = page.width()
+    window.wide_page.click()
+    QApplication.processEvents()
+    bench = window.bench
+    assert page.width() > 1.4 * usual
+    assert bench.aeroplane.isVisible() and bench.lamp.isVisible() and bench.link.isVisible()
+    assert not bench.hands.isVisible() and not bench.below.isVisible()
+    bench.show_hands()
+    QApplication.processEvents()
+    assert bench.hands.isVisible() and not window.wide_page.isChecked()
+
+
+def test_a_model_file_that_is_dropped_comes_onto_the_bench(
+    window: Any, tmp_path: Any, marram: Any
+) -> None:
+    path = tmp_path / "Dropped.json"
+    path.write_text(to_json(marram.changed({"name": "Dropped"})))
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path)), QUrl("https://example.org/no.json")])
+    left, copy = Qt.MouseButton.LeftButton, Qt.DropAction.CopyAction
+    window.dropEvent(QDropEvent(QPointF(5, 5), copy, data, left, NONE))
+    assert window.workbench.loaded.name == "Dropped"
+
+
+def test_a_part_leads_to_where_its_figures_are_set(window: Any) -> None:
+    choose(window, "Marram")
+    menu = window.bench.part_menu("right_aileron")
+    acts = {a.text(): a for a in menu.actions()}
+    acts["Its throws, with a ruler"].trigger()
+    assert window.rundown.current == "throws" and window.page("throws").chosen == "right_aileron"
+    acts["When the link is lost"].trigger()
+    assert window.rundown.current == "failsafe"
+    acts["Why it stands there"].trigger()
+    why = window.bench.why
+    why.keyPressEvent(
+        QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    )
+    assert QApplication.clipboard().text().startswith("Right aileron")

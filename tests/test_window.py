@@ -129,7 +129,7 @@ def test_flaps_in_millimetres_come_in_slowly_and_the_ailerons_go_on(
     page = window.page("flaps")
     type_into(qtbot, page.fields[(1, "positions[1].flap")], "12 mm down")
     flap = bench.model.program.recipes[1].positions[1].flap
-    type_into(qtbot, page.fields[(1, "positions[1].elevator")], "5 up")
+    type_into(qtbot, page.fields[(1, "positions[1].elevator")], "5 % up")
     assert bench.model.program.recipes[1].positions[1].elevator == -5
     type_into(qtbot, page.fields[(1, "in_s")], "2")
     rest = bench.state.live.result.outputs["left_flaperon"].stand[-1]
@@ -148,7 +148,7 @@ def test_the_failsafe_by_proposal_and_by_hand(qtbot: QtBot, window: Any) -> None
     window.go("failsafe")
     page = window.page("failsafe")
     press(page, "Stopped, flaps part down")
-    type_into(qtbot, page.values["rudder"], "10 right")
+    type_into(qtbot, page.values["rudder"], "10 % right")
     page.choices["motor"].activated.emit(1)
     assert window.rundown.state("failsafe").name == "needs attention"
     page.choices["motor"].activated.emit(0)

@@ -9,8 +9,24 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6 import sip
-from PyQt6.QtCore import QCoreApplication, QEvent, Qt, QTimer, pyqtBoundSignal, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtCore import (
+    QCoreApplication,
+    QEvent,
+    QMimeData,
+    Qt,
+    QTimer,
+    pyqtBoundSignal,
+    pyqtSignal,
+)
+from PyQt6.QtGui import (
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeyEvent,
+    QKeySequence,
+    QResizeEvent,
+    QShortcut,
+)
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QFrame,
@@ -42,6 +58,7 @@ if TYPE_CHECKING:
     from hypsos.core.engine.announcements import Spoken
     from hypsos.desk.welcome import Welcome
     from hypsos.desk.widgets.finder import Finder, Found
+    from hypsos.desk.widgets.look_card import LookCard
     from hypsos.desk.widgets.shortcuts import Shortcuts
 
 PAGE, BENCH = 318, 296
@@ -77,11 +94,11 @@ class Window(QMainWindow):
         workbench.notices.elsewhere_wanted.connect(self._write_elsewhere)
         head = self.header
         self.models, self.home, self.kind = head.models, head.home, head.kind
-        self.undo, self.redo, self.wide, self.theme = head.undo, head.redo, head.wide, head.theme
+        self.undo, self.redo, self.wide = head.undo, head.redo, head.wide
         self.models.activated.connect(lambda _: self._open(self.models.currentText()))
         self.undo.clicked.connect(lambda: workbench.notices.attempt(workbench.document.undo))
         self.redo.clicked.connect(lambda: workbench.notices.attempt(workbench.document.redo))
-        self.theme.clicked.connect(self._swap_theme)
+        head.look.clicked.connect(self.open_look)
         self.wide.toggled.connect(self._widen)
         self.wide_page = head.wide_page
         self.wide_page.toggled.connect(self._widen_page)
@@ -103,6 +120,7 @@ class Window(QMainWindow):
         self._made: dict[str, StepPage] = {}
         self.bench = BenchPanel(workbench)
         self.bench.place_wanted.connect(self.show_place)
+        self.bench.page_wanted.connect(self._show_on)
         self.bench.moves_wanted.connect(self.choose_moves)
         self.bench.hands_wanted.connect(lambda: self.wide_page.setChecked(False))
         self.bench.keep_wanted.connect(self.keep_stretch)
@@ -129,6 +147,8 @@ class Window(QMainWindow):
         self.setCentralWidget(body)
         self.help: Shortcuts | None = None
         self.finder: Finder | None = None
+        self.looks: LookCard | None = None
+        self.setAcceptDrops(True)
         self._finished = False
         workbench.simulation.model_changed.connect(self._model_changed)
         workbench.document.history_changed.connect(self._history_changed)
@@ -262,6 +282,10 @@ class Window(QMainWindow):
             self.go(key)
             self.page(key).show_place(path)
 
+    def _show_on(self, step: str, path: str) -> None:
+        self.go(step)
+        self.page(step).show_place(path)
+
     def keep_stretch(self, start_s: float, end_s: float) -> None:
         """Make a scenario of what the timeline recorded between two times, and show it."""
         from hypsos.desk.services.keep_stretch import keep_stretch
@@ -350,6 +374,16 @@ class Window(QMainWindow):
         if self.workbench.notices.attempt(make):
             self.leave_welcome()
             self.go(STEPS[0].key, focus=True)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and _model_files(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """Model files that are dropped go into the hangar; the last one onto the bench."""
+        for path in _model_files(event.mimeData() if event is not None else None):
+            show = partial(self.workbench.document.show_file, path)
+            self.workbench.notices.attempt(show, placed=True)
 
     def _import(self) -> None:
         path = ask_which(self, "Import a model file", {".json": "Model files"})
@@ -463,6 +497,16 @@ class Window(QMainWindow):
             said = f"The hangar is in {path} now, and the work goes on there. Hypsos starts with the file in the old place."
             self.notice.say(said)
 
+    def open_look(self) -> None:
+        """Theme, sizes, motion and voice in one place."""
+        if self.looks is None:
+            from hypsos.desk.widgets.look_card import LookCard
+
+            voice = self.workbench.companions.voice
+            parent = self.centralWidget() or self
+            self.looks = LookCard(parent, lambda: voice.muted, self._mute)
+        self.looks.open()
+
     def _swap_theme(self) -> None:
         look.set_theme("light" if look.palette.name == "dark" else "dark")
 
@@ -471,7 +515,6 @@ class Window(QMainWindow):
         look.set_scale(SCALES[max(0, min(len(SCALES) - 1, at + by))])
 
     def _fit(self) -> None:
-        self.theme.setText("Light" if look.palette.name == "dark" else "Dark")
         narrow = self.width() < look.px(1000)
         self.rundown.set_narrow(narrow)
         self._side.setFixedWidth(look.px(46 if narrow else 176))
@@ -544,3 +587,10 @@ class Window(QMainWindow):
         self.workbench.companions.end()
         self.workbench.document.hangar.close()
         super().closeEvent(event)
+
+
+def _model_files(data: QMimeData | None) -> list[Path]:
+    """The model files among what is dragged."""
+    urls = data.urls() if data is not None else []
+    paths = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
+    return [path for path in paths if path.suffix == ".json"]

@@ -39,8 +39,8 @@ class Header(QFrame):
         self.wide_page.setToolTip("Let the page take the room of hands and outputs. (F8)")
         self.seek = QPushButton("Find")
         self.seek.setToolTip("Find a step, a part, a behaviour, a condition, a field. (Ctrl+F)")
-        self.theme = QPushButton("Dark")
-        self.theme.setToolTip("Light for the field, dark for the shed. (Ctrl+T)")
+        self.look = QPushButton("Look")
+        self.look.setToolTip("Light or dark (Ctrl+T), size of text and targets, motion, voice.")
         self.keys = QPushButton("Keys")
         self.keys.setToolTip("All shortcuts. (F1)")
         for left in (self.models, self.home, self.kind):
@@ -52,7 +52,7 @@ class Header(QFrame):
             self.seek,
             self.wide_page,
             self.wide,
-            self.theme,
+            self.look,
             self.keys,
         ):
             line.addWidget(right)
@@ -91,7 +91,7 @@ class Header(QFrame):
                 self.seek,
                 self.wide_page,
                 self.wide,
-                self.theme,
+                self.look,
                 self.keys,
             )
             if not w.isHidden()

@@ -218,7 +218,8 @@ class Aeroplane(SpokenControl):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        self._drag, self._dragged = event.position(), False
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._drag, self._dragged = event.position(), False
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

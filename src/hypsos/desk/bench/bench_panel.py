@@ -3,10 +3,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtCore import QPoint, QPointF, Qt, pyqtSignal
+from PyQt6.QtGui import QContextMenuEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFrame,
@@ -41,13 +43,15 @@ if TYPE_CHECKING:
 
 HANDS, TIMELINE = 2, 3
 """The places below of the hands, where the bench is folded, and of the timeline."""
-LOWER, LEAST_AEROPLANE, NARROW = 126, 190, 450
+LOWER, LEAST_AEROPLANE, NARROW = 126, 190, 520
 
 
 class BenchPanel(QFrame):
     """Aeroplane above, hands below it, then outputs or *why*."""
 
     place_wanted = pyqtSignal(str)
+    page_wanted = pyqtSignal(str, str)
+    """A step, and the document path that is to be shown there."""
     moves_wanted = pyqtSignal()
     hands_wanted = pyqtSignal()
     """The hands are wanted where a wide page has their room."""
@@ -70,7 +74,8 @@ class BenchPanel(QFrame):
         self.why = Why(workbench, self)
         self.lamp = Lamp(workbench, self)
         column.addWidget(self.aeroplane, 1)
-        column.addWidget(self._status())
+        self._status_band = self._status()
+        column.addWidget(self._status_band)
         self._hands_place = QVBoxLayout()
         column.addLayout(self._hands_place)
         self._tab_band = self._tabs()
@@ -118,7 +123,7 @@ class BenchPanel(QFrame):
         if self._aside:
             return
         hands = self.hands.heightForWidth(self.width())
-        bands = 2 * look.px(36)
+        bands = self._status_band.sizeHint().height() + self._tab_band.sizeHint().height()
         lower, least = look.px(LOWER), look.px(LEAST_AEROPLANE)
         self._fold(self.height() < bands + hands + lower + least)
         rows = self.strips.sizeHint().height() + 2
@@ -141,6 +146,47 @@ class BenchPanel(QFrame):
             if self.below.currentIndex() == HANDS:
                 self._show_lower(0)
         self.hands.show()
+
+    # -- what can be done with a part ------------------------------------------------------------
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """On a surface, a motor or a strip: where its figures are set."""
+        if event is None or self.workbench.model is None:
+            return
+        part = self._part_at(event.globalPos())
+        if event.reason() == QContextMenuEvent.Reason.Keyboard or part is None:
+            part = self.workbench.simulation.chosen
+        if part is not None:
+            self.part_menu(part).popup(event.globalPos())
+
+    def _part_at(self, place: QPoint) -> str | None:
+        if self.aeroplane.underMouse():
+            return self.aeroplane.part_at(QPointF(self.aeroplane.mapFromGlobal(place)))
+        if self.strips.underMouse():
+            return self.strips.part_at(QPointF(self.strips.mapFromGlobal(place)))
+        return None
+
+    def part_menu(self, part: str) -> QMenu:
+        """What can be done with a part."""
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        found = [(i, x) for i, x in enumerate(self.workbench.loaded.leads) if x.target == part]
+        acts: list[tuple[str, Callable[[], object]]] = [
+            ("Why it stands there", lambda: self.workbench.simulation.choose(part))
+        ]
+        for words, step, field in (
+            ("Its throws, with a ruler", "throws", "travel_pos"),
+            ("Its port, travel and stops", "wiring", "travel_pos"),
+            ("When the link is lost", "failsafe", "failsafe"),
+        ):
+            for i, _ in found[:1]:
+                path = f"leads[{i}].{field}"
+                acts.append((words, partial(self.page_wanted.emit, step, path)))
+        for words, act in acts:
+            action = menu.addAction(words)
+            if action is not None:
+                action.triggered.connect(lambda _=False, act=act: act())
+        return menu
 
     # -- made once -------------------------------------------------------------------------------
 

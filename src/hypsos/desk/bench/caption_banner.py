@@ -46,7 +46,7 @@ class Caption(QLabel):
         self._fit()
         end = self._place()
         self._rise.stop()
-        self._rise.setStartValue(end + QPoint(0, look.px(22)))
+        self._rise.setStartValue(end if look.calm else end + QPoint(0, look.px(22)))
         self._rise.setEndValue(end)
         self.show()
         self.raise_()

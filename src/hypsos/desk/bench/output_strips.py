@@ -377,12 +377,17 @@ class Strips(SpokenControl):
             isinstance(p, Motor) and p.name == lead.target for p in model.airframe.moved()
         )
 
+    def part_at(self, at: QPointF) -> str | None:
+        """The part whose strip is at a place."""
+        index = int((at.y() - look.px(HEAD)) // look.px(ROW))
+        leads = self.leads()
+        return leads[index].target if 0 <= index < len(leads) else None
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        index = int((event.position().y() - look.px(HEAD)) // look.px(ROW))
-        leads = self.leads()
-        if 0 <= index < len(leads):
-            self.workbench.simulation.choose(leads[index].target)
+        part = self.part_at(event.position())
+        if part is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.workbench.simulation.choose(part)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None

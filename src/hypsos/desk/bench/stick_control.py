@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from functools import cache
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QFocusEvent,
     QHideEvent,
@@ -16,6 +16,7 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
+    QTouchEvent,
 )
 from PyQt6.QtWidgets import QWidget
 
@@ -79,6 +80,7 @@ class Stick(SpokenControl):
         super().__init__(f"{hand.capitalize()} stick", -100, 100, parent)
         self.workbench = workbench
         self.hand = hand
+        self.setAttribute(Qt.WidgetAttribute.WA_AcceptTouchEvents)
         self._grabbed: tuple[QPointF, dict[str, float]] | None = None
         """Where the left button took the stick, and where its movements stood that go as far as the
         pointer goes."""
@@ -235,12 +237,37 @@ class Stick(SpokenControl):
                 )
                 self._click_trim(name, 1 if ahead else -1)
                 return
-        if self.field().contains(event.position()):
-            self._grabbed = (
-                event.position(),
-                {n: self._value(n) for n in self.movements() if self._gives_power(n)},
-            )
-            self._follow(event.position())
+        self._take(event.position())
+
+    def _take(self, place: QPointF) -> None:
+        """A pointer or a finger takes the stick."""
+        if self.field().contains(place):
+            powers = {n: self._value(n) for n in self.movements() if self._gives_power(n)}
+            self._grabbed = (place, powers)
+            self._follow(place)
+
+    def _put_down(self) -> None:
+        """It lets go: what has a spring goes back."""
+        if self._grabbed is not None:
+            self._grabbed = None
+            self._spring()
+
+    def event(self, event: QEvent | None) -> bool:
+        """Each stick has a finger of its own, so that both move at once. What takes a finger away
+        counts as letting go."""
+        if not isinstance(event, QTouchEvent):
+            return super().event(event)
+        finger = event.points()[0] if event.points() else None
+        if event.type() == QEvent.Type.TouchBegin and finger is not None:
+            self.setFocus(Qt.FocusReason.MouseFocusReason)
+            self._take(self.mapFromGlobal(finger.globalPosition()))
+        elif event.type() == QEvent.Type.TouchUpdate and self._grabbed is not None:
+            if finger is not None:
+                self._follow(self.mapFromGlobal(finger.globalPosition()))
+        elif event.type() in (QEvent.Type.TouchEnd, QEvent.Type.TouchCancel):
+            self._put_down()
+        event.accept()
+        return True
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -248,13 +275,8 @@ class Stick(SpokenControl):
             self._follow(event.position())
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        if (
-            self._grabbed is not None
-            and event is not None
-            and event.button() == Qt.MouseButton.LeftButton
-        ):
-            self._grabbed = None
-            self._spring()
+        if event is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._put_down()
 
     def _gives_power(self, name: str) -> bool:
         """Whether a movement is the throttle, or one on which a motor hangs."""
@@ -304,9 +326,7 @@ class Stick(SpokenControl):
 
     def hideEvent(self, event: QHideEvent | None) -> None:
         self.let_go()
-        if self._grabbed is not None:
-            self._grabbed = None
-            self._spring()
+        self._put_down()
         super().hideEvent(event)
 
     def _leave(self) -> None:

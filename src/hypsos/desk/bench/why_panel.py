@@ -5,15 +5,17 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
+    QContextMenuEvent,
     QFontMetricsF,
     QKeyEvent,
+    QKeySequence,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
     QShowEvent,
 )
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QMenu, QWidget
 
 from hypsos.core.explain.explain_part import Bar, PartExplanation, amount_words
 from hypsos.core.parts.airframe import Motor
@@ -21,6 +23,7 @@ from hypsos.core.rundown import step_of_path
 from hypsos.core.wording.words import sense_words, side_percent
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.copying import copy_text
 from hypsos.desk.widgets.hand_control import SpokenControl
 
 KIND_COLOURS = {
@@ -202,9 +205,29 @@ class Why(SpokenControl):
             self._live()
             self._lead_there(bars[index])
 
+    def as_text(self) -> str:
+        """The explanation to be copied: its sentence, and each bar in a line."""
+        explanation = self.workbench.simulation.explanation()
+        if explanation is None:
+            return ""
+        lines = [f"{b.label}: {amount_words(explanation.part, b)}" for b in self.bars()]
+        return "\n".join([explanation.sentence, *lines])
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        if event is None or not self.as_text():
+            return
+        menu = QMenu(self)
+        copy = menu.addAction("Copy")
+        if copy is not None:
+            copy.triggered.connect(lambda: copy_text(self.as_text()))
+        menu.popup(event.globalPos())
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         bars = self.bars()
+        if event.matches(QKeySequence.StandardKey.Copy):
+            copy_text(self.as_text())
+            return
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and bars:
             self._at = (self._at + (1 if event.key() == Qt.Key.Key_Down else -1)) % len(bars)
             self._live()

@@ -19,6 +19,7 @@ from hypsos.core.wording.words import standing
 from hypsos.desk.cards.finding_player import ShowMe
 from hypsos.desk.services.search_client import SearchClient
 from hypsos.desk.services.workbench import Workbench
+from hypsos.desk.widgets.copying import copy_text
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.page_layout import card, caution, clear, hint, label, row
 
@@ -157,7 +158,10 @@ class FindingCard(QFrame):
         )
         verb = next((s.verb for s in STEPS if s.key == step_of_path(finding.part)), "")
         self.change.setText(f"To “{verb}”" if verb else "To its place")
-        for button in (self.show_me, self.change, self.mend):
+        self.copy = QPushButton("Copy")
+        self.copy.setObjectName("plain")
+        self.copy.clicked.connect(lambda: copy_text(f"{self.text.text()}\n{way}".strip()))
+        for button in (self.show_me, self.change, self.mend, self.copy):
             button.setAccessibleDescription(finding.text)
         self.show_me.clicked.connect(self._show)
         self.change.clicked.connect(lambda: self.page.place_wanted.emit(finding.part))
@@ -180,7 +184,7 @@ class FindingCard(QFrame):
                 self.way,
                 *([self.also] if finding.also else []),
                 self.claim,
-                flowing(self.show_me, self.change, self.mend),
+                flowing(self.show_me, self.change, self.mend, self.copy),
                 self.repairs,
                 kind=_kind(finding.level),
             )

@@ -365,7 +365,7 @@ class FeelPage(StepPage):
             unit="mm",
             bounds=(0, 500),
             step=0.5,
-            width=84,
+            width=94,
             words=(word, word),
             convert=as_mm,
         )
@@ -478,7 +478,7 @@ class FeelPage(StepPage):
                     lambda value, p=p, column=column: self._put(p, column, value),
                     bounds=bounds,
                     digits=1,
-                    width=64,
+                    width=58,
                     convert=None if column == "expo" else lambda v, u, p=p: self._as_rate(p, v, u),
                     typed=None
                     if column == "expo"

@@ -48,6 +48,7 @@ def put_on_look() -> None:
     except ValueError:
         scale = 1.0
     look.scale = scale if scale in SCALES else 1.0
+    look.large, look.calm = text("large targets") == "true", text("calm") == "true"
     look.set_theme("dark" if text("theme") == "dark" else "light")
 
 
@@ -133,6 +134,8 @@ def keep(window: Window, with_model: bool) -> None:
     settings = _kept()
     settings.setValue("theme", look.palette.name)
     settings.setValue("scale", look.scale)
+    settings.setValue("large targets", "true" if look.large else "false")
+    settings.setValue("calm", "true" if look.calm else "false")
     settings.setValue("geometry", window.saveGeometry())
     settings.setValue("page share", window.page_share or "")
     if with_model:

@@ -29,6 +29,10 @@ class Look:
         self._yielding: list[tuple[QObject, Callable[[], object]]] = []
         self.palette: Palette = LIGHT
         self.scale = 1.0
+        self.large = False
+        """Larger targets, for fingers."""
+        self.calm = False
+        """Nothing moves of itself but what the aeroplane does."""
         self._fonts: dict[tuple[float, bool], QFont] = {}
         self._colours: dict[tuple[str, str, int], QColor] = {}
 
@@ -99,6 +103,11 @@ class Look:
         self.scale = min(max(scale, SCALES[0]), SCALES[-1])
         self.apply()
 
+    def set_large(self, large: bool) -> None:
+        """Larger targets, or the usual ones."""
+        self.large = large
+        self.apply()
+
     def apply(self) -> None:
         """Put the look on the application."""
         for widget, action in self._yielding:
@@ -116,7 +125,7 @@ class Look:
             app.setPalette(self._qt_palette())
             # one sheet over another dresses every widget three times as slowly as none and then one
             app.setStyleSheet("")
-            app.setStyleSheet(style_sheet(self.palette, self.scale))
+            app.setStyleSheet(style_sheet(self.palette, self.scale, self.large))
         for widget, action in self._followers:
             if not sip.isdeleted(widget):
                 action()
@@ -152,8 +161,13 @@ def load_fonts() -> None:
             raise FileNotFoundError(name)
 
 
-def style_sheet(p: Palette, scale: float) -> str:
-    """The style sheet of every ordinary widget."""
+USUAL_TARGET, LARGE_TARGET = 32, 40
+"""Heights at 100 % text of what is touched; within it, so much is the border and its room."""
+
+
+def style_sheet(p: Palette, scale: float, large: bool = False) -> str:
+    """The style sheet of every ordinary widget; ``large``: with larger targets."""
+    target = LARGE_TARGET if large else USUAL_TARGET
 
     def px(length: float) -> str:
         return f"{round(length * scale)}px"
@@ -183,6 +197,13 @@ QPushButton, QToolButton {{ background: {p.card}; border: 1px solid {p.edge}; bo
 QPushButton:hover, QToolButton:hover {{ border-color: {p.sea}; background: {p.sea_soft}; }}
 QPushButton:pressed, QToolButton:pressed {{ background: {p.sea_soft}; }}
 QPushButton:focus, QToolButton:focus {{ border: 2px solid {p.sea}; padding: {px(4)} {px(10)}; }}
+QPushButton {{ min-height: {px(target - 12)}; }}
+QPushButton#plain, QPushButton#fold {{ min-height: {px(target - 10)}; }}
+QPushButton#word {{ min-height: {px(target - 14)}; }}
+QLineEdit, QDateEdit, QComboBox {{ min-height: {px(target - 10)}; }}
+QCheckBox, QRadioButton {{ min-height: {px(target - 8)}; }}
+QListView::item, QComboBox QAbstractItemView::item {{ min-height: {px(target - 8)}; }}
+QMenu::item {{ min-height: {px(target - 14)}; }}
 QPushButton:disabled, QToolButton:disabled {{ color: {p.faint}; border-color: {p.line}; background: {p.paper}; }}
 QPushButton::menu-indicator {{ width: 0; height: 0; border-left: 4px solid {p.card}; border-right: 4px solid {p.card};
     border-top: 6px solid {p.faint}; subcontrol-position: right center; right: 7px; }}

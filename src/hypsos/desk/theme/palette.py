@@ -45,7 +45,7 @@ class Palette(NamedTuple):
 
 LIGHT = Palette(
     name="light",
-    paper="#efe9dd", card="#faf7f0", field="#fffdf8", line="#d9d0bf", edge="#9b9484", ink="#1d2b2f", faint="#55605f",
+    paper="#efe9dd", card="#faf7f0", field="#fffdf8", line="#d9d0bf", edge="#7a7363", ink="#1d2b2f", faint="#55605f",
     sea="#0d5f69", on_sea="#ffffff", sea_soft="#d3e5e3", rust="#a63a12", on_rust="#ffffff", rust_soft="#f7dfd0",
     ochre="#8f5a00", sky="#cfe0e4", ground="#efe4cd", body="#eef0ec", wing="#f4f1e6", surface="#e0913a",
     glass="#4d6f7c", dark="#3a474b", shadow="#8a8468",

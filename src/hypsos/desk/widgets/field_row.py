@@ -4,9 +4,8 @@ little room."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QRect, QSize
-from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtCore import QRect, QSize
+from PyQt6.QtWidgets import QLayout, QLayoutItem, QWidget
 
 from hypsos.desk.theme.look import look
 
@@ -15,49 +14,25 @@ LABEL, FIELD, NARROW, GAP = 128, 128, 356, 6
 explanation goes below; what is free between them."""
 
 
-class FieldRow(QWidget):
-    """Label, field, explanation, in columns that are the same in every row.
+class FieldLine(QLayout):
+    """Label, field, explanation, in columns that are the same in every row."""
 
-    It places them itself: a layout is asked for its height before it knows which way it goes."""
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._items: list[QLayoutItem] = []
 
-    def __init__(self, words: QWidget, field: QWidget, tip: QWidget) -> None:
-        super().__init__()
-        self._words, self._field, self._tip = words, field, tip
-        for part in (words, field, tip):
-            part.setParent(self)
-        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
-        policy.setHeightForWidth(True)
-        self.setSizePolicy(policy)
-        look.follow(self, self.updateGeometry)
+    def addItem(self, item: QLayoutItem | None) -> None:
+        if item is not None:
+            self._items.append(item)
 
-    def _parts(self, width: int) -> tuple[QRect, QRect]:
-        """Where label and field go in a row so wide: side by side, or one below the other."""
-        size = self._field.sizeHint() if not self._field.isHidden() else QSize()
-        label = look.px(LABEL)
-        high = self._height_of(self._words, label)
-        if label + GAP + size.width() > width:
-            below = QRect(0, high + GAP // 2, size.width(), size.height())
-            return QRect(0, 0, label, high), below
-        tall = max(high, size.height())
-        words = QRect(0, (tall - high) // 2, label, high)
-        return words, QRect(label + GAP, (tall - size.height()) // 2, size.width(), size.height())
+    def count(self) -> int:
+        return len(self._items)
 
-    @staticmethod
-    def _height_of(part: QWidget, width: int) -> int:
-        tall = part.heightForWidth(width) if part.hasHeightForWidth() else -1
-        return tall if tall >= 0 else part.sizeHint().height()
+    def itemAt(self, index: int) -> QLayoutItem | None:
+        return self._items[index] if 0 <= index < len(self._items) else None
 
-    def _places(self, width: int) -> tuple[QRect, QRect, QRect]:
-        """Where label, field and explanation go in a row so wide."""
-        words, field = self._parts(width)
-        under = max(words.bottom(), field.bottom()) + 1
-        if width < look.px(NARROW):
-            tall = self._height_of(self._tip, width)
-            return words, field, QRect(0, under + GAP // 2, width, tall)
-        left = look.px(LABEL) + GAP + max(look.px(FIELD), field.width()) + GAP
-        wide = max(1, width - left)
-        tall = self._height_of(self._tip, wide)
-        return words, field, QRect(left, max(0, (under - tall) // 2), wide, tall)
+    def takeAt(self, index: int) -> QLayoutItem | None:
+        return self._items.pop(index) if 0 <= index < len(self._items) else None
 
     def hasHeightForWidth(self) -> bool:
         return True
@@ -69,21 +44,51 @@ class FieldRow(QWidget):
         wide = look.px(NARROW)
         return QSize(wide, self.heightForWidth(wide))
 
-    def minimumSizeHint(self) -> QSize:
-        return QSize(max(look.px(LABEL), self._field.sizeHint().width()), look.px(20))
+    def minimumSize(self) -> QSize:
+        field = self._items[1].sizeHint()
+        return QSize(max(look.px(LABEL), field.width()), field.height())
 
-    def _place(self) -> None:
-        parts = (self._words, self._field, self._tip)
-        for part, place in zip(parts, self._places(self.width()), strict=True):
-            part.setGeometry(place)
+    def setGeometry(self, area: QRect) -> None:
+        super().setGeometry(area)
+        for item, place in zip(self._items, self._places(area.width()), strict=True):
+            item.setGeometry(place.translated(area.topLeft()))
 
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        super().resizeEvent(event)
-        self._place()
+    def _places(self, width: int) -> tuple[QRect, QRect, QRect]:
+        """Where label, field and explanation go in a row so wide."""
+        words, field = self._head(width)
+        under = max(words.bottom(), field.bottom()) + 1
+        if width < look.px(NARROW):
+            tall = _height_of(self._items[2], width)
+            return words, field, QRect(0, under + GAP // 2, width, tall)
+        left = look.px(LABEL) + GAP + max(look.px(FIELD), field.width()) + GAP
+        wide = max(1, width - left)
+        tall = _height_of(self._items[2], wide)
+        return words, field, QRect(left, max(0, (under - tall) // 2), wide, tall)
 
-    def event(self, event: QEvent | None) -> bool:
-        """A part of it wants another size: a complaint came below the field, words are others."""
-        if event is not None and event.type() == QEvent.Type.LayoutRequest:
-            self.updateGeometry()
-            self._place()
-        return super().event(event)
+    def _head(self, width: int) -> tuple[QRect, QRect]:
+        """Where label and field go in a row so wide: side by side, or one below the other."""
+        size = QSize() if self._items[1].isEmpty() else self._items[1].sizeHint()
+        label = look.px(LABEL)
+        high = _height_of(self._items[0], label)
+        if label + GAP + size.width() > width:
+            below = QRect(0, high + GAP // 2, size.width(), size.height())
+            return QRect(0, 0, label, high), below
+        tall = max(high, size.height())
+        words = QRect(0, (tall - high) // 2, label, high)
+        return words, QRect(label + GAP, (tall - size.height()) // 2, size.width(), size.height())
+
+
+def _height_of(item: QLayoutItem, width: int) -> int:
+    return item.heightForWidth(width) if item.hasHeightForWidth() else item.sizeHint().height()
+
+
+class FieldRow(QWidget):
+    """A row of a card."""
+
+    def __init__(self, words: QWidget, field: QWidget, tip: QWidget) -> None:
+        super().__init__()
+        line = FieldLine(self)
+        line.setContentsMargins(0, 0, 0, 0)
+        for part in (words, field, tip):
+            line.addWidget(part)
+        look.follow(self, line.invalidate)

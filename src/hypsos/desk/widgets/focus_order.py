@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from PyQt6 import sip
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -88,12 +88,30 @@ def _laid_out(layout: QLayout | None) -> Iterator[QWidget]:
 
 
 def beside(all_: list[QWidget], now: QWidget | None, step: int) -> QWidget | None:
-    """The one before or after the one at hand, round the ends."""
+    """The one before or after the one at hand, round the ends. Where the one at hand has gone, the
+    one that is read after it on its page, for there the work goes on."""
     if not all_:
         return None
     if now not in all_:
-        return all_[0 if step > 0 else -1]
+        return _after(all_, now) or all_[0 if step > 0 else -1]
     return all_[(all_.index(now) + step) % len(all_)]
+
+
+def _after(all_: list[QWidget], gone: QWidget | None) -> QWidget | None:
+    """Of those on the page of something that has gone, the first that lies behind it, or the last
+    one before it."""
+    page = page_of(gone) if gone is not None else None
+    if gone is None or page is None:
+        return None
+    beside_it = [widget for widget in all_ if page.isAncestorOf(widget)]
+    place = _place_on(page, gone)
+    behind = [widget for widget in beside_it if _place_on(page, widget) >= place]
+    return behind[0] if behind else beside_it[-1] if beside_it else None
+
+
+def _place_on(page: QWidget, widget: QWidget) -> tuple[int, int]:
+    at = widget.mapTo(page, QPoint(0, 0))
+    return at.y(), at.x()
 
 
 def called(widget: QWidget) -> str:

@@ -12,6 +12,9 @@ from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.page_layout import plain_tip
 
+IDLE = 0.85
+"""How strong a control is drawn on which nothing hangs: fainter, and still told from its ground."""
+
 
 class SpokenControl(QAbstractSlider):
     """Something painted that stands at a value: the screen reader hears its name, where it stands,
@@ -123,6 +126,6 @@ class Handle(SpokenControl):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not self.used:
-            painter.setOpacity(0.5)
+            painter.setOpacity(IDLE)
         self._drawn = self.stands
         return painter

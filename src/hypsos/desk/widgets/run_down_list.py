@@ -62,7 +62,7 @@ class RunDownList(SpokenControl):
             if 0 <= index < len(STEPS):
                 key = f" (Alt+{STEP_KEYS[index]})" if index < len(STEP_KEYS) else ""
                 step = STEPS[index]
-                said = f"{step.verb} ({step.holds}): {self.words(step.key)}.{key}"
+                said = f"{step.verb}: {self.words(step.key)}.{key}\nHere: {step.holds}."
                 self.setToolTip(said)
         return super().event(event)
 

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QApplication,
     QFrame,
     QScrollArea,
+    QScroller,
     QSizePolicy,
     QSpacerItem,
     QVBoxLayout,
@@ -45,6 +46,9 @@ class ScrollPage(QScrollArea):
         """Free room above and below the page: without it a short page, or one at its top or its
         end, could not be held where it is."""
         self.column.addItem(self._above)
+        view = self.viewport()
+        if view is not None:  # a finger scrolls it, and it runs on
+            QScroller.grabGesture(view, QScroller.ScrollerGestureType.TouchGesture)
         self._sliding = False
         bar = self.verticalScrollBar()
         if bar is not None:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
+    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPainterPath,
@@ -25,6 +26,7 @@ from PyQt6.QtWidgets import QWidget
 from hypsos.core.base.figure_words import number
 from hypsos.core.explain.mix_streams import Key, Net, Node, Stream
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.focus_ring import paint_focus_ring
 from hypsos.desk.widgets.pixmap_cache import still
 
 ROW = 30
@@ -64,9 +66,11 @@ class StreamCanvas(QWidget):
         self._from: str | None = None
         self._to = QPointF()
         self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Streams from the hands to the surfaces")
         self.setToolTip(
-            "Touch a stream or a name. Draw from a hand or a signal to a surface for a new one."
+            "Touch a stream or a name, or go through them with up and down. "
+            "Draw from a hand or a signal to a surface for a new one."
         )
         look.follow(self, self._dress)
 
@@ -101,7 +105,20 @@ class StreamCanvas(QWidget):
         self.chosen, self.node = key, ""
         self.lit = frozenset((key,)) if key is not None else frozenset()
         self._still = None
+        self.setAccessibleDescription(self.words_of(key) if key is not None else "")
         self.update()
+
+    def words_of(self, key: Key) -> str:
+        """A stream as a sentence: from where to where, and what it carries now."""
+        names = {n.name: n.words for n in self.net.nodes}
+        stream = next((s for s in self.net.streams if s.key == key), None)
+        if stream is None:
+            return ""
+        amount = self.carries.get(key, 0.0)
+        way = f"{number(abs(amount))} % {'down or right' if amount > 0 else 'up or left'}"
+        carried = way if abs(amount) >= 0.5 else "nothing now"
+        source, target = (names.get(x, x) for x in (stream.source, stream.target))
+        return f"{source} to {target}: {carried}"
 
     def pick_node(self, name: str) -> None:
         """Light up all that reaches a node, and all that comes from it."""
@@ -213,6 +230,7 @@ class StreamCanvas(QWidget):
         painter.setFont(look.font(0.74))
         self._paint_figures(painter)
         self._paint_stands(painter)
+        paint_focus_ring(self, 2, painter=painter)
         if self._from is not None:
             painter.setPen(QPen(look.colour("sea"), 2, Qt.PenStyle.DashLine))
             painter.drawLine(self._places[self._from].center(), self._to)
@@ -229,6 +247,16 @@ class StreamCanvas(QWidget):
                 continue
             painter.setBrush(bright[amount > 0] if is_lit else soft[amount > 0])
             painter.drawPolygon(self._ribbon(s.key, max(1.2, self._width(s.key))))
+            self._paint_arrow(painter, s.key, amount > 0)
+
+    def _paint_arrow(self, painter: QPainter, key: Key, down: bool) -> None:
+        """Which way it takes its part, told by shape: an arrow down for down, right or more, an
+        arrow up for up, left or less."""
+        tip = self._paths[key].pointAtPercent(0.82)
+        high = look.px(4.5) if down else -look.px(4.5)
+        corners = [QPointF(0, high), QPointF(-look.px(4.5), -high), QPointF(look.px(4.5), -high)]
+        painter.setBrush(look.colour("ink"))
+        painter.drawPolygon(QPolygonF([tip + corner for corner in corners]))
 
     def _paint_figures(self, painter: QPainter) -> None:
         """How much the streams carry that are lit."""
@@ -268,7 +296,7 @@ class StreamCanvas(QWidget):
         for s in self.net.streams:
             path = self._paths.get(s.key)
             if path is not None and s.key not in self.lit:
-                painter.setPen(QPen(look.colour("line"), 1))
+                painter.setPen(QPen(look.colour("edge"), 1))
                 painter.drawPath(path)
         for s in self.net.streams:
             path = self._paths.get(s.key)
@@ -304,6 +332,26 @@ class StreamCanvas(QWidget):
             )
         painter.end()
         return still
+
+    # -- keys ------------------------------------------------------------------------------------
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Up and Down go through the streams that carry something, or all where none does; Escape
+        lets go."""
+        assert event is not None
+        steps = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}
+        step = steps.get(Qt.Key(event.key()))
+        if event.key() == Qt.Key.Key_Escape and self.lit:
+            self.picked.emit(None)
+        elif step is None:
+            super().keyPressEvent(event)
+        else:
+            awake = [s.key for s in self.net.streams if abs(self.carries.get(s.key, 0.0)) >= 0.5]
+            order = awake or [s.key for s in self.net.streams]
+            if order:
+                before_first = -1 if step > 0 else 0
+                at = order.index(self.chosen) if self.chosen in order else before_first
+                self.picked.emit(order[(at + step) % len(order)])
 
     # -- hands -----------------------------------------------------------------------------------
 
