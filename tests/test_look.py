@@ -101,7 +101,7 @@ def test_the_largest_model_has_room_at_every_size(
     bench = window.bench
     cut = []
     for page, place in every_view(window):
-        over = page.widget().minimumSizeHint().width() - page.viewport().width()
+        over = page.area.widget().minimumSizeHint().width() - page.area.viewport().width()
         cut += [(place, over)] if over > 0 and place != "sheet" else []
     buttons = [b for b in bench.findChildren(QPushButton) if b.isVisible()]
     cut += [

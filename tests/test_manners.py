@@ -141,7 +141,7 @@ def test_alt_and_a_key_reach_the_first_field_and_tab_follows_the_page_then_the_b
     while page.isAncestorOf(focused()) and len(seen) < 400:
         seen.append(focused())
         qtbot.keyClick(focused(), KEY.Key_Tab)
-    tops = [w.mapTo(page, QPoint(0, 0)).y() + page.verticalScrollBar().value() for w in seen]
+    tops = [w.mapTo(page, QPoint(0, 0)).y() + page.area.verticalScrollBar().value() for w in seen]
     assert seen == list(focusables(page)) and window.bench.isAncestorOf(focused())
     assert all(b > a - 40 for a, b in pairwise(tops)), tops
 

@@ -50,6 +50,11 @@ def test_throws_at_full_stick_are_typed_per_rate(window: Any, qtbot: QtBot) -> N
     assert low == pytest.approx(-14.0, abs=0.1) and settings[1].rate_neg == settings[1].rate_pos
     assert page.throws[(1, 0)].line.text().endswith("mm up")
     assert f"{abs(high):.1f} mm down" in page.far[1].text()
+    type_into(qtbot, page.throws[(1, 0)], "99 mm up")
+    refused = page.throws[(1, 0)].complaint.text()
+    page._measure_throws()  # what is measured a moment later takes no refusal away
+    assert refused.startswith("The linkage cannot reach")
+    assert page.throws[(1, 0)].complaint.text() == refused
     page.alike.setChecked(False)
     type_into(qtbot, page.throws[(2, 1)], "9 mm down")
     settings = bench.loaded.program.axis("roll").settings

@@ -21,12 +21,12 @@ from hypsos.desk.theme.look import look
 
 def in_view(page: Any, widget: QWidget) -> QRect:
     """Where a widget is in the view of its page."""
-    return QRect(widget.mapTo(page.viewport(), QPoint(0, 0)), widget.size())
+    return QRect(widget.mapTo(page.area.viewport(), QPoint(0, 0)), widget.size())
 
 
 def is_seen(page: Any, widget: QWidget) -> bool:
     """Whether a widget is in sight, or fills the view where it is taller."""
-    seen, place = page.viewport().rect(), in_view(page, widget)
+    seen, place = page.area.viewport().rect(), in_view(page, widget)
     return bool(seen.contains(place)) or (
         0 <= place.top() < seen.height() // 3 and place.height() > seen.height()
     )
@@ -49,7 +49,7 @@ def button(page: Any, words: str) -> QPushButton:
 
 def click(qtbot: QtBot, page: Any, widget: QWidget) -> None:
     """Bring a widget into sight as a wheel does, and click it."""
-    page.into_view(widget)
+    page.area.into_view(widget)
     QApplication.processEvents()
     qtbot.mouseClick(widget, Qt.MouseButton.LeftButton)
     QApplication.processEvents()
@@ -109,7 +109,7 @@ def test_a_row_that_is_moved_stays_under_the_hand(window: Any, qtbot: QtBot) -> 
     page = shown(window, "Marram", "modes")
     row = page.grid.rows[2]
     earlier = row.buttons["earlier"]
-    page.into_view(earlier)
+    page.area.into_view(earlier)
     y = in_view(page, earlier).top()
     click(qtbot, page, earlier)
     assert page.grid.rows[1] is row and earlier.hasFocus()
@@ -119,7 +119,7 @@ def test_a_row_that_is_moved_stays_under_the_hand(window: Any, qtbot: QtBot) -> 
 def test_a_behaviour_switched_on_or_unfolded_stays_where_it_is(window: Any, qtbot: QtBot) -> None:
     page = shown(window, "Marram", "flaps")
     for row in (page.rows[-1], page.rows[4]):
-        page.into_view(row.on)
+        page.area.into_view(row.on)
         for widget in (row.on, row.on, row.title, row.title):
             y = in_view(page, widget).top()
             click(qtbot, page, widget)
@@ -159,20 +159,20 @@ def test_a_notice_pushes_nothing_and_hides_nothing_at_hand(window: Any, qtbot: Q
 
 def test_room_given_to_hold_a_page_goes_again_as_it_is_scrolled(window: Any) -> None:
     page = shown(window, "Samphire", "wiring")
-    bar, title = page.verticalScrollBar(), page.output
+    bar, title = page.area.verticalScrollBar(), page.output
     bar.setValue(0)
     y = in_view(page, title).top()
-    page.slide(-90)
+    page.area.slide(-90)
     assert in_view(page, title).top() == y + 90
     bar.setValue(120)
     assert in_view(page, title).top() == y + 90 - 120
     bar.setValue(0)
     assert in_view(page, title).top() == y
-    page.slide(bar.maximum() + 70)
+    page.area.slide(bar.maximum() + 70)
     assert bar.maximum() >= bar.value() > 0
     longest = bar.maximum()
     bar.setValue(bar.value() - 100)
-    page.settle()
+    page.area.settle()
     assert bar.maximum() <= longest - 70
 
 

@@ -90,9 +90,9 @@ def test_every_page_has_room_for_its_words(window: Any, scale: float) -> None:
                         page.show_view(view)
                     settle(page)
                     found = list(too_narrow(page))
-                    if page.widget().width() > page.viewport().width():
+                    if page.area.widget().width() > page.area.viewport().width():
                         found.append(
-                            f"wider than its view by {page.widget().width() - page.viewport().width()}"
+                            f"wider than its view by {page.area.widget().width() - page.area.viewport().width()}"
                         )
                     if found:
                         missing[f"{size} {step.key} {view}"] = found

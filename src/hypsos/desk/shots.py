@@ -75,7 +75,7 @@ def _locked(window: Window) -> None:
         bench.simulation.set_control(name, value)
         bench.simulation.advance(0.1)
     page = window.page("guard")
-    bar = page.verticalScrollBar()
+    bar = page.area.verticalScrollBar()
     if bar is not None:
         bar.setValue(bar.maximum())
 
@@ -85,7 +85,7 @@ def _sentences(window: Window) -> None:
     for made in page.cards[8:10]:
         made.open_sentence()
     window.workbench.simulation.advance(0.1)
-    bar = page.verticalScrollBar()
+    bar = page.area.verticalScrollBar()
     if bar is not None:
         bar.setValue(bar.maximum())
         page.bring(page.cards[min(8, len(page.cards) - 1)])
@@ -157,7 +157,7 @@ def _crow(window: Window) -> None:
     page.rows[2].unfold(True)
     _wait(0.3)
     page.bring(page.rows[2])
-    bar = page.verticalScrollBar()
+    bar = page.area.verticalScrollBar()
     if bar is not None:
         bar.setValue(page.rows[2].y() + page.behaviours.y() - 10)
 

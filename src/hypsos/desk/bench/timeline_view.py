@@ -137,7 +137,7 @@ class Timeline(Lanes):
             return
         start, end = self.times()
         at = end if self.cursor_s is None else self.cursor_s
-        self.setRange(0, max(1, round(self.span * 10)))
+        self.reach(0, max(1, round(self.span * 10)))
         rows = recorder.rows[place]
         told = ", ".join(
             f"{x.label} {x.words(float(rows[k]))}"

@@ -64,7 +64,7 @@ class Why(SpokenControl):
 
     def _say(self) -> None:
         explanation, bars = self.workbench.simulation.explanation(), self.bars()
-        self.setRange(0, max(0, len(bars) - 1))
+        self.reach(0, max(0, len(bars) - 1))
         if explanation is None:
             self.speak(0, "Nothing is chosen.")
             return

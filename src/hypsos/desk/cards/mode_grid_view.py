@@ -120,7 +120,10 @@ class ModeGrid(QWidget):
             self._built = shape
             self._make()
         shown = self._rows.show_rows(
-            [((m.name, m.when is None), partial(ModeRow, self.workbench, m.name)) for m in modes]
+            [
+                ((m.name, m.label, m.when is None), partial(ModeRow, self.workbench, m.name))
+                for m in modes
+            ]
         )
         self.rows = [r for r in shown if isinstance(r, ModeRow)]
         for places, button in self.cells.items():

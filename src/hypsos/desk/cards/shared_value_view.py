@@ -73,7 +73,7 @@ class SharedView(QWidget):
         shown = self._place.show_rows(
             [
                 (
-                    (i, x.name, x.adjuster.kind if x.adjuster else "", modes),
+                    (i, x.name, x.label, x.adjuster.kind if x.adjuster else "", modes),
                     partial(SharedCard, self.workbench, x.name),
                 )
                 for i, x in enumerate(program.tunables)

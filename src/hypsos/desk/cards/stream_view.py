@@ -37,6 +37,7 @@ class StreamView(QWidget):
         self._shown_for: object = None
         self.editor: MixEditor | None = None
         self.canvas = StreamCanvas()
+        self.canvas.amount_words = self._amount_words
         self.canvas.picked.connect(self.pick)
         self.canvas.node_picked.connect(self.pick_node)
         self.canvas.drawn.connect(self.add)
@@ -132,13 +133,17 @@ class StreamView(QWidget):
         self.canvas.show_now(carries, stands)
         chosen = self.canvas.chosen
         if chosen is not None:
-            moved = parts.get(chosen[0])
-            value = carries.get(chosen, 0.0)
-            said = f"{number(value, 1)} %"
-            if moved is not None and not isinstance(moved, Motor):
-                said = side_percent(moved, value, 1)
-            self.now.setText(f"It gives {said} now.")
+            self.now.setText(f"It gives {self._amount_words(chosen)} now.")
         self.now.setVisible(chosen is not None)
+
+    def _amount_words(self, key: Key) -> str:
+        """What a stream gives its target now."""
+        value = self.canvas.carries.get(key, 0.0)
+        parts = {p.name: p for p in self.workbench.loaded.airframe.moved()}
+        moved = parts.get(key[0])
+        if moved is None or isinstance(moved, Motor):
+            return f"{number(value, 1)} %"
+        return side_percent(moved, value, 1)
 
     def _fill_list(self) -> None:
         model, chosen = self.workbench.loaded, self.canvas.chosen

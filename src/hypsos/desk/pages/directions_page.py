@@ -15,7 +15,7 @@ from hypsos.core.wording.words import Part, sense_words
 from hypsos.desk.cards.direction_finding import DirectionsSaid
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.services.workbench import Workbench
-from hypsos.desk.widgets.focus_order import focus_kept
+from hypsos.desk.widgets.focus_order import first_field, focus_kept
 from hypsos.desk.widgets.page_layout import card, caution, clear, hint, label, row, set_tip
 
 if TYPE_CHECKING:
@@ -255,6 +255,14 @@ class DirectionsPage(StepPage):
         order = [*range(self.at + 1, len(steps)), *range(self.at)]
         self.at = next((i for i in order if not self._complete(steps[i])), self.at)
         self.show_answers()
+        if all(self._complete(step) for step in steps):
+            self._go_on_to_what_was_found()
+
+    def _go_on_to_what_was_found(self) -> None:
+        """All movements are answered: the focus goes on to what they come to."""
+        first = first_field(self.said)
+        if first is not None:
+            self.bring(self.said, first)
 
     def _complete(self, step: Movement) -> bool:
         return all(n in self.answers.get(step.key, {}) for n in step.moves)
@@ -354,6 +362,7 @@ class DirectionsPage(StepPage):
         whole = begun and self._complete(steps[self.at])
         right = "The rest as it should" if begun else "All as it should"
         self.all_right.setText("Go on" if whole else right)
+        self.all_right.setVisible(not all(self._complete(step) for step in steps))
         if not steps:
             clear(self._grid)
             self._title.setText("Plug in the leads first; then there is something to move.")

@@ -318,7 +318,7 @@ class FeelPage(StepPage):
         found = at_full_in_each(model, self.command, places, surface)
         self._ends = dict(zip(places, found, strict=True))
         for field in self.throws.values():
-            field.refresh()
+            field.show_again()
         for place, words in self.far.items():
             words.setText(self._other_end(part, self._ends.get(place, (None, None))))
 

@@ -131,7 +131,7 @@ class FlapsPage(StepPage):
         self.room = RoomLine(self.workbench)
         self.column.addWidget(self.room)
         self.views = Views(self, VIEWS, self.show_view)
-        self.column.addWidget(self.views.row)
+        self.pin(self.views.row)
         self.behaviours = QWidget()
         inside = QVBoxLayout(self.behaviours)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -271,7 +271,7 @@ class FlapsPage(StepPage):
         model = self.workbench.loaded
         modes = tuple((m.name, m.label) for m in model.program.modes)
         parts = tuple((p.name, p.label) for p in model.airframe.moved())
-        return (*_shape_of(recipe), modes, model.transmitter.controls, parts)
+        return (recipe.label, *_shape_of(recipe), modes, model.transmitter.controls, parts)
 
     def _mixes_built_for(self) -> tuple[Hashable, ...]:
         lines = self.workbench.loaded.program.mixes

@@ -214,7 +214,7 @@ class HandsPage(StepPage):
             rows = column.show_rows(
                 [
                     (
-                        (c.name, c.kind, len(c.positions)),
+                        (c.name, c.label, c.kind, len(c.positions)),
                         partial(ControlCard, self.workbench, c.name),
                     )
                     for c in mine

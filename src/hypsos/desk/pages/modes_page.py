@@ -39,7 +39,7 @@ class ModesPage(StepPage):
         self.room = RoomLine(self.workbench)
         self.column.addWidget(self.room)
         self.views = Views(self, VIEWS, self.show_view)
-        self.column.addWidget(self.views.row)
+        self.pin(self.views.row)
         self._place = QVBoxLayout()
         self._place.addWidget(self.grid)
         self.column.addLayout(self._place)

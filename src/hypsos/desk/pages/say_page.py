@@ -215,8 +215,8 @@ class SayPage(StepPage):
         return holder
 
     def _show_section(self, title: str, *_: object) -> None:
-        self.settle()
-        self.slide(self.y_of(self._titles[title]) - 8)
+        self.area.settle()
+        self.area.slide(self.area.y_of(self._titles[title]) - 8)
 
     def refresh(self) -> None:
         bench = self.workbench

@@ -3,9 +3,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QResizeEvent, QShowEvent
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from hypsos.core.document.document import Model
 from hypsos.core.rundown import STEPS
@@ -16,8 +16,10 @@ from hypsos.desk.widgets.page_layout import label
 from hypsos.desk.widgets.scroll_page import ScrollPage
 
 
-class StepPage(ScrollPage):
-    """A page of the sheet of work. Subclasses fill ``self.column`` in ``build`` and re-read the
+class StepPage(QWidget):
+    """A page of the sheet of work: what scrolls, and below it the strip.
+
+    Subclasses fill ``self.column`` in ``build`` and re-read the
     model in ``refresh``."""
 
     key = ""
@@ -29,21 +31,31 @@ class StepPage(ScrollPage):
     def __init__(self, workbench: Workbench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.workbench = workbench
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+        self.area = ScrollPage(self)
+        self.column = self.area.column
         self.column.setContentsMargins(18, 14, 14, 18)
         self.column.setSpacing(10)
         self.verb = next(s.verb for s in STEPS if s.key == self.key)
         step = next(s for s in STEPS if s.key == self.key)
         held = f": {step.holds}" if step.named_by_it else ""
-        self.column.addWidget(label(f"{self.verb}{held}", "title"))
+        self.title = label(f"{self.verb}{held}", "title")
+        self.column.addWidget(self.title)
         if self.lead_in:
             self.column.addWidget(label(self.lead_in, "faint"))
+        # beside what scrolls and not in it: there a screen reader would not find it
         self.strip = AttentionBar(self)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        self._pinned = QVBoxLayout()
+        whole.addLayout(self._pinned)
+        whole.addWidget(self.area, 1)
+        whole.addWidget(self.strip)
         self.strip.place_wanted.connect(self.show_place)
         self.strip.keep_wanted.connect(self._keep)
         self._stale, self._filled = True, False
         self.build()
-        self.end_column()
+        self.area.end_column()
         workbench.simulation.model_changed.connect(self._model_changed)
         workbench.simulation.live_changed.connect(self._warn)
         self._model_changed()
@@ -56,6 +68,15 @@ class StepPage(ScrollPage):
 
     def build(self) -> None:
         """Make the page's widgets."""
+
+    def pin(self, choice: QWidget) -> None:
+        """Keep the title and a choice of views in sight above what scrolls."""
+        self._pinned.setContentsMargins(18, 14, 14, 2)
+        self._pinned.setSpacing(8)
+        for widget in (self.title, choice):
+            self.column.removeWidget(widget)
+            self._pinned.addWidget(widget)
+        self.column.setContentsMargins(18, 6, 14, 18)
 
     def refresh(self) -> None:
         """Show the model as it is now."""
@@ -97,7 +118,7 @@ class StepPage(ScrollPage):
             self.key in model.proposed and self.progress(model) != "not begun",
             self.quiet_words(),
         )
-        with self.place_kept(), focus_kept(self):
+        with self.area.place_kept(), focus_kept(self):
             self.refresh()
 
     def _keep(self) -> None:
@@ -107,12 +128,9 @@ class StepPage(ScrollPage):
             )
         )
 
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        """The strip keeps its place below the page, whatever it has to say."""
-        height = self.strip.sizeHint().height()
-        self.setViewportMargins(0, 0, 0, height)
-        super().resizeEvent(event)
-        self.strip.setGeometry(0, self.height() - height, self.width(), height)
+    def bring(self, row: QWidget, field: QWidget | None = None) -> None:
+        """Bring a row of the page into sight; ``field`` gets the focus."""
+        self.area.bring(row, field)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)

@@ -4,7 +4,7 @@ there, so nothing jumps."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRect, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 
@@ -44,11 +44,9 @@ class AttentionBar(QFrame):
         line.addWidget(self.words, 1)
         for button in (self.keep, self.show_, self.next):
             line.addWidget(button)
+        look.hold(self, height=HEIGHT)
         look.follow(self, self._fit)
         self._fit()
-
-    def sizeHint(self) -> QSize:
-        return QSize(10, look.px(HEIGHT))
 
     def say(self, found: list[Attention], proposed: bool, quiet: str = QUIET) -> None:
         """What there is to look at now, whether the step is only proposed, and what is said

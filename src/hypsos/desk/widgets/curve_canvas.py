@@ -68,7 +68,7 @@ class CurveCanvas(SpokenControl):
         if self.response is not None:
             x, y = self.response.points[self.chosen]
             count = len(self.response.points)
-            self.setRange(1, count)
+            self.reach(1, count)
             self.speak(
                 self.chosen + 1,
                 f"point {self.chosen + 1} of {count}, at {number(x)} it gives {number(y)} %",

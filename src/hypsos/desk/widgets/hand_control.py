@@ -29,6 +29,12 @@ class SpokenControl(QAbstractSlider):
         self._stood = self.value()
         self.valueChanged.connect(self._moved_from_outside)
 
+    def reach(self, low: int, high: int) -> None:
+        """Between what it can stand now."""
+        self._speaking = True
+        self.setRange(low, high)
+        self._speaking = False
+
     def speak(self, value: float, words: str) -> None:
         """Where it stands now."""
         self._stood = round(value)

@@ -154,14 +154,19 @@ class NumberField(QWidget):
 
     @while_there
     def refresh(self) -> None:
-        """Show the present value."""
+        """Show the present value, after an edit: what was refused before it is no longer said."""
+        self._complain("")
+        self.show_again()
+
+    @while_there
+    def show_again(self) -> None:
+        """Show what was worked out since the last edit. What was refused is still said."""
         text = self.text_now()
         if self.line.text() != text or self.line.isModified():
             self.line.setText(text)
         if self._measure is not None:
             own = self.text_of(self._get()) if self._shown() is not None else ""
             self.beside.setText(own.removesuffix(f" {self._side(self._get())}"))
-        self._complain("")
 
     @while_there
     def hand_in(self) -> None:
@@ -195,7 +200,10 @@ class NumberField(QWidget):
 
     @while_there
     def _finished(self) -> None:
-        if not self.line.isModified() or self.line.text() == self.text_now():
+        if not self.line.isModified():
+            return
+        if self.line.text() == self.text_now():
+            self._complain("")
             return
         parsed = self._parsed(self.line.text().replace(MINUS, "-"))
         if parsed is None:

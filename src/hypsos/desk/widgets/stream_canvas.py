@@ -4,7 +4,7 @@ as what they carry now."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,12 +21,12 @@ from PyQt6.QtGui import (
     QPolygonF,
     QResizeEvent,
 )
-from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.base.figure_words import number
 from hypsos.core.explain.mix_streams import Key, Net, Node, Stream
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.focus_ring import paint_focus_ring
+from hypsos.desk.widgets.hand_control import SpokenControl
 from hypsos.desk.widgets.pixmap_cache import still
 
 ROW = 30
@@ -36,7 +36,7 @@ GRAB = 7.0
 RIBS = 14
 
 
-class StreamCanvas(QWidget):
+class StreamCanvas(SpokenControl):
     """Signals the stream or the node that was picked, and two nodes between which a line was
     drawn."""
 
@@ -45,11 +45,13 @@ class StreamCanvas(QWidget):
     drawn = pyqtSignal(str, str)
 
     def __init__(self) -> None:
-        super().__init__()
+        super().__init__("Streams from the hands to the surfaces", 0, 0)
         self.net = Net((), ())
         self.carries: Mapping[Key, float] = {}
         self.stands: Mapping[str, str] = {}
         """What stands beside a surface now, in words."""
+        self.amount_words: Callable[[Key], str] = lambda _: ""
+        """What a stream gives its target now, in words."""
         self.chosen: Key | None = None
         self.node = ""
         self.lit: frozenset[Key] = frozenset()
@@ -66,8 +68,6 @@ class StreamCanvas(QWidget):
         self._from: str | None = None
         self._to = QPointF()
         self.setMouseTracking(True)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Streams from the hands to the surfaces")
         self.setToolTip(
             "Touch a stream or a name, or go through them with up and down. "
             "Draw from a hand or a signal to a surface for a new one."
@@ -89,6 +89,7 @@ class StreamCanvas(QWidget):
     def show_net(self, net: Net) -> None:
         """Show another model's streams."""
         old, self.net = self.net, net
+        self.reach(0, len(net.streams))
         if _shape_of(old) != _shape_of(net):
             self._still = None
             self.setFixedHeight(self.sizeHint().height())
@@ -105,8 +106,21 @@ class StreamCanvas(QWidget):
         self.chosen, self.node = key, ""
         self.lit = frozenset((key,)) if key is not None else frozenset()
         self._still = None
-        self.setAccessibleDescription(self.words_of(key) if key is not None else "")
+        keys = [s.key for s in self.net.streams]
+        self.speak(keys.index(key) + 1 if key in keys else 0, self._said(key))
         self.update()
+
+    def _said(self, key: Key | None) -> str:
+        """What a screen reader says of the stream at hand, or of all of them."""
+        if key is not None:
+            return self.words_of(key)
+        awake = sum(abs(amount) >= 0.5 for amount in self.carries.values())
+        return f"{len(self.net.streams)} streams, {awake} of them carry something"
+
+    def asked_for(self, value: int) -> None:
+        """A screen reader's *increase* takes the next stream at hand."""
+        if 0 < value <= len(self.net.streams):
+            self.picked.emit(self.net.streams[value - 1].key)
 
     def words_of(self, key: Key) -> str:
         """A stream as a sentence: from where to where, and what it carries now."""
@@ -114,9 +128,8 @@ class StreamCanvas(QWidget):
         stream = next((s for s in self.net.streams if s.key == key), None)
         if stream is None:
             return ""
-        amount = self.carries.get(key, 0.0)
-        way = f"{number(abs(amount))} % {'down or right' if amount > 0 else 'up or left'}"
-        carried = way if abs(amount) >= 0.5 else "nothing now"
+        awake = abs(self.carries.get(key, 0.0)) >= 0.5
+        carried = self.amount_words(key) if awake else "nothing now"
         source, target = (names.get(x, x) for x in (stream.source, stream.target))
         return f"{source} to {target}: {carried}"
 
