@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 from hypsos.core.rundown import STEPS
 from hypsos.core.scenarios.scenario_run import run_scenarios
 from hypsos.desk.pages.directions_page import movement_words
+from hypsos.desk.widgets.act_menu import MenuButton
 
 
 def play_scenarios(workbench: Workbench) -> None:
@@ -45,6 +46,17 @@ def type_into(qtbot: QtBot, field: Any, text: str) -> None:
     field.line.selectAll()
     qtbot.keyClicks(field.line, text)
     qtbot.keyClick(field.line, Qt.Key.Key_Return)
+
+
+def take(button: MenuButton, *words: str) -> None:
+    """Click on what opens a menu, and on a row in it, perhaps on one in a group."""
+    button.click()
+    menu = button.open_
+    assert menu is not None
+    for word in words:
+        menu.list.setCurrentRow(menu.rows().index(word))
+        menu.take()
+    QApplication.processEvents()
 
 
 def choose(window: Any, name: str) -> None:

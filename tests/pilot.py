@@ -6,6 +6,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from hands import take
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
@@ -128,12 +129,8 @@ class Pilot:
 
     def menu_of(self, menu: Any, *words: Any) -> None:
         """Open a menu, and take a word, perhaps in a part of it."""
-        menu.aboutToShow.emit()
+        take(menu, *words)
         self.actions += 1 + len(words)
-        for word in words:
-            action = next(a for a in menu.actions() if a.text() == word)
-            menu = action.menu() or menu
-        action.trigger()
         self.settle()
 
     def behaviour(self, page: Any, title: Any) -> Any:

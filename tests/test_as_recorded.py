@@ -4,15 +4,6 @@ see recorded.py."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
-from pytestqt.qtbot import QtBot
-
-from hypsos.hangar import Hangar
-
-if TYPE_CHECKING:
-    from hypsos.desk.services.workbench import Workbench
-
 import copy
 import hashlib
 import json
@@ -32,6 +23,7 @@ from PyQt6.QtWidgets import (
     QPlainTextEdit,
     QWidget,
 )
+from pytestqt.qtbot import QtBot
 from random_models import made
 from recorded import as_it_is, entry_as_it_is
 from said_of import all_said, found_lines
@@ -50,6 +42,9 @@ from hypsos.core.shape.solid_model import solid
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import SCHOOLS, make_sheet, sheet_html, sheet_markdown
 from hypsos.core.sheet.port_card import port_card
+from hypsos.desk.pages.feel_page import FeelPage
+from hypsos.desk.services.workbench import Workbench
+from hypsos.hangar import Hangar
 
 DEMO = ("Marram", "Samphire", "Sandpiper", "Skerry", "Sorrel", "Tidewrack", "Whinlark")
 
@@ -176,6 +171,8 @@ def seen(widget: QWidget) -> list[str]:
     """What all that is visible of a widget says; what was laid out anew just now is seen a moment
     later."""
     QApplication.processEvents()
+    if isinstance(widget, FeelPage):
+        widget.measure_throws()  # else a moment later, as the machine goes
     shown = (standing(w) for w in widget.findChildren(QWidget) if w.isVisible())
     return [x for x in shown if x and DRAWN_LATER not in x]
 

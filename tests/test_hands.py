@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hands import choose
+from hands import choose, take
 from parts import from_parts
 from PyQt6.QtCore import Qt
 from pytestqt.exceptions import capture_exceptions
@@ -163,7 +163,7 @@ def test_the_hands_are_laid_out_in_the_window_and_no_motor_starts_by_it(
     bench.document.undo()
     bench.simulation.advance(0.5)
     assert bench.state.guard != GuardState.ARMED and not bench.state.turning
-    next(a for a in page.add["left"].actions() if a.text() == "Switch, six positions").trigger()
+    take(page.add["left"], "Switch, six positions")
     made = page.cards["switch_1"]
     qtbot.keyClicks(made.title, "Camera")
     qtbot.keyClick(made.title, Qt.Key.Key_Return)

@@ -200,22 +200,48 @@ print([name for name in {LATER} if name in sys.modules])
 """
 
 
-def test_a_start_loads_nothing_that_only_later_pages_need(tmp_path: Path) -> None:
+FRAMED = """
+import sys
+from hypsos.desk.frame import Frame
+seen = []
+held = Frame.hold
+def paint(frame, event):
+    seen.append("numpy" in sys.modules)
+def hold(frame, work):
+    print(frame.isVisible(), seen[:1])
+    held(frame, work)
+Frame.paintEvent, Frame.hold = paint, hold
+sys.argv = ["hypsos", "--demo"]
+from hypsos.start import main
+main()
+"""
+
+
+def started(script: str, folder: Path) -> list[str]:
+    """The lines that a start prints which ends with the first picture."""
     environment = {
         **os.environ,
         "QT_QPA_PLATFORM": "offscreen",
         "HYPSOS_QUIT_AFTER_PAINT": "1",
-        "XDG_CONFIG_HOME": str(tmp_path),
+        "XDG_CONFIG_HOME": str(folder),
     }
     done = subprocess.run(
-        [sys.executable, "-P", "-c", STARTED],
+        [sys.executable, "-P", "-c", script],
         env=environment,
         capture_output=True,
         text=True,
         timeout=120,
         check=True,
     )
-    assert done.stdout.splitlines() == ["painted", "[]"]
+    return done.stdout.splitlines()
+
+
+def test_a_start_loads_nothing_that_only_later_pages_need(tmp_path: Path) -> None:
+    assert started(STARTED, tmp_path) == ["painted", "[]"]
+
+
+def test_the_frame_is_painted_before_what_computes_is_loaded(tmp_path: Path) -> None:
+    assert started(FRAMED, tmp_path) == ["True [False]", "painted"]
 
 
 def test_what_pages_need_is_loaded_while_the_hands_rest(

@@ -6,7 +6,7 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
-from hands import choose, type_into
+from hands import choose, take, type_into
 from PyQt6.QtCore import QMimeData, QPoint, Qt
 from PyQt6.QtGui import QDragEnterEvent
 from PyQt6.QtWidgets import QApplication
@@ -56,9 +56,7 @@ def test_the_grid_is_set_by_its_cells_and_shows_where_the_hands_are(page: Any, w
     assert grid._switches == ("task_switch", "flight_switch") and len(grid.cells) == 9
     assert grid.cells[(0, 1)].mode == "Thermal" and grid.cells[(0, 1)].other == "Climb"
     assert "No rule holds here" in grid.cells[(0, 0)].accessibleName()
-    menu = grid.cells[(0, 2)].menu()
-    menu.aboutToShow.emit()
-    next(a for a in menu.actions() if a.text() == "Thermal").trigger()
+    take(grid.cells[(0, 2)], "Thermal")
     assert sums(bench.model, flight_switch=2.0)[
         "mode"
     ] == "thermal" and bench.document.undo_label.startswith("Thermal at")
@@ -81,14 +79,17 @@ def test_the_grid_is_set_by_its_cells_and_shows_where_the_hands_are(page: Any, w
 
 
 def test_modes_are_named_faded_copied_and_removed(page: Any, window: Any, qtbot: QtBot) -> None:
-    bench, rows = window.workbench, page.grid.rows
+    bench, grid = window.workbench, page.grid
+    rows = list(grid.rows)
     rows[1].title.selectAll()
     qtbot.keyClicks(rows[1].title, "Winch")
     qtbot.keyClick(rows[1].title, Qt.Key.Key_Return)
     assert bench.model.program.modes[1].label == "Winch"
-    type_into(qtbot, rows[1].fade, "1.5")
+    assert grid.rows[1] is rows[1]  # the row that a hand may be on stays, and is heard anew
+    assert grid.rows[1].fade.line.accessibleName().startswith("Winch")
+    type_into(qtbot, grid.rows[1].fade, "1.5")
     assert bench.model.program.modes[1].fade_s == 1.5
-    rows[1].buttons["copy"].click()
+    grid.rows[1].buttons["copy"].click()
     assert [m.label for m in bench.model.program.modes][-2:] == ["Winch 2", "Cruise"]
     page.grid.rows[0].buttons["remove"].click()
     assert (

@@ -8,7 +8,7 @@ import datetime
 from typing import Any
 
 import pytest
-from hands import choose, press, stand_still, type_into
+from hands import choose, press, stand_still, take, type_into
 from PyQt6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
@@ -52,7 +52,7 @@ def test_throws_at_full_stick_are_typed_per_rate(window: Any, qtbot: QtBot) -> N
     assert f"{abs(high):.1f} mm down" in page.far[1].text()
     type_into(qtbot, page.throws[(1, 0)], "99 mm up")
     refused = page.throws[(1, 0)].complaint.text()
-    page._measure_throws()  # what is measured a moment later takes no refusal away
+    page.measure_throws()  # what is measured a moment later takes no refusal away
     assert refused.startswith("The linkage cannot reach")
     assert page.throws[(1, 0)].complaint.text() == refused
     page.alike.setChecked(False)
@@ -171,9 +171,7 @@ def test_a_new_mode_is_made_at_a_place_of_the_grid(window: Any) -> None:
     choose(window, "Marram")
     window.go("modes")
     grid, bench = window.page("modes").grid, window.workbench
-    menu = grid.cells[(0, 2)].menu()
-    menu.aboutToShow.emit()
-    next(a for a in menu.actions() if a.text() == "A new mode here").trigger()
+    take(grid.cells[(0, 2)], "A new mode here")
     mode = grid.cells[(0, 2)].mode
     assert mode not in ("Speed", "Cruise") and bench.loaded.program.modes[-2].label == mode
     assert bench.document.undo_label.startswith(f"mode {mode} at ")

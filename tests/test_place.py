@@ -8,7 +8,7 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
-from hands import choose
+from hands import choose, take
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, QRect, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QEventPoint, QKeyEvent, QPointingDevice, QTouchEvent
 from PyQt6.QtWidgets import QApplication, QCheckBox, QComboBox, QLineEdit, QPushButton, QWidget
@@ -17,6 +17,7 @@ from pytestqt.qtbot import QtBot
 from hypsos.core.document.document import to_json
 from hypsos.desk.services import settings as remembered
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.act_menu import ActMenu
 
 
 def in_view(page: Any, widget: QWidget) -> QRect:
@@ -82,8 +83,7 @@ def test_a_control_that_was_added_is_in_sight_and_has_the_focus(window: Any) -> 
     page = shown(window, "Marram", "hands")
     before = set(page.cards)
     for hand in ("left", "right"):
-        next(a for a in page.add[hand].actions() if "Slider" in a.text()).trigger()
-        QApplication.processEvents()
+        take(page.add[hand], "Slider")
         (name,) = set(page.cards) - before
         before = set(page.cards)
         assert is_seen(page, page.cards[name]) and page.cards[name].title.hasFocus()
@@ -228,7 +228,7 @@ def test_the_look_is_in_one_place_and_large_targets_are_large(window: Any) -> No
         assert look.scale == 1.25
         remembered.keep(window, with_model=False)
         look.large = False
-        remembered.put_on_look()
+        remembered.take_look()
         assert look.large
     finally:
         look.large = False
@@ -320,15 +320,36 @@ def test_a_model_file_that_is_dropped_comes_onto_the_bench(
     assert window.workbench.loaded.name == "Dropped"
 
 
+def test_a_menu_lies_in_its_window_and_gives_the_focus_back(window: Any, qtbot: QtBot) -> None:
+    window.go("hands")
+    QApplication.processEvents()
+    button = window.page("hands").add["right"]
+    button.setFocus()
+    button.click()
+    menu = button.open_
+    assert menu in window.findChildren(ActMenu) and not menu.isWindow()
+    assert QApplication.focusWidget() is menu.list
+    inside = window.rect().contains(menu.geometry())
+    last = menu.list.visualItemRect(menu.list.item(menu.list.count() - 1))
+    assert inside and menu.list.viewport().rect().contains(last)  # open whole
+    controls = len(window.workbench.loaded.transmitter.controls)
+    qtbot.keyClick(menu.list, Qt.Key.Key_Escape)
+    assert (QApplication.focusWidget() is button and button.open_ is None) or not menu.isVisible()
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert button.open_.isVisible()
+    qtbot.mouseClick(window.bench.tabs.button(0), Qt.MouseButton.LeftButton)  # a touch elsewhere
+    assert not any(menu.isVisible() for menu in window.findChildren(ActMenu))
+    assert len(window.workbench.loaded.transmitter.controls) == controls
+
+
 def test_a_part_leads_to_where_its_figures_are_set(window: Any) -> None:
     choose(window, "Marram")
-    menu = window.bench.part_menu("right_aileron")
-    acts = {a.text(): a for a in menu.actions()}
-    acts["Its throws, with a ruler"].trigger()
+    acts = {a.words: a for a in window.bench.part_acts("right_aileron")}
+    acts["Its throws, with a ruler"].do()
     assert window.rundown.current == "throws" and window.page("throws").chosen == "right_aileron"
-    acts["When the link is lost"].trigger()
+    acts["When the link is lost"].do()
     assert window.rundown.current == "failsafe"
-    acts["Why it stands there"].trigger()
+    acts["Why it stands there"].do()
     why = window.bench.why
     why.keyPressEvent(
         QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)

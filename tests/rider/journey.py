@@ -15,7 +15,7 @@ from hypsos.desk.window import Window
 
 def begin() -> None:
     """Once the window is there and painted."""
-    window = next((w for w in QApplication.topLevelWidgets() if isinstance(w, Window)), None)
+    window = next((w for w in QApplication.allWidgets() if isinstance(w, Window)), None)
     model = window.workbench.model if window is not None else None
     if (
         window is None
@@ -28,7 +28,7 @@ def begin() -> None:
         ride(window)
     except Exception:  # noqa: BLE001 - it goes to stderr, where the test looks
         traceback.print_exc()
-    window.close()
+    window.window().close()
 
 
 def ride(window: Window) -> None:

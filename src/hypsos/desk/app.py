@@ -12,20 +12,21 @@ from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from types import TracebackType
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, QSocketNotifier, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.base.errors import DocumentError, HangarError, HypsosError
-from hypsos.core.rundown import STEPS
+from hypsos.desk.frame import Frame
 from hypsos.desk.services import settings as remembered
-from hypsos.desk.services.preload import Preload
-from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import load_fonts, look
-from hypsos.desk.window import Window
-from hypsos.hangar import Hangar
-from hypsos.hangar.faults import record
-from hypsos.hangar.places import demo_hangar, passing_folder, user_hangar
+
+# What computes is dear to import: the functions below do so once the frame is on the screen.
+if TYPE_CHECKING:
+    from hypsos.desk.services.workbench import Workbench
+    from hypsos.desk.window import Window
+    from hypsos.hangar import Hangar
 
 FIRST = "Samphire"
 FRAMED_MS = 150
@@ -34,6 +35,19 @@ FRAMED_MS = 150
 
 def application(theme: str | None = None) -> QApplication:
     """The Qt application with the shipped font and our look."""
+    app = undressed(theme)
+    dress()
+    return app
+
+
+def dress() -> None:
+    """Put font and look on the application."""
+    load_fonts()
+    look.apply()
+
+
+def undressed(theme: str | None = None) -> QApplication:
+    """The Qt application with the colours of the ground, which is all that the frame needs."""
     found = QApplication.instance()
     app = (
         found
@@ -41,17 +55,18 @@ def application(theme: str | None = None) -> QApplication:
         else QApplication([*sys.argv[:1], "-style", "Fusion"])
     )
     app.setApplicationName("Hypsos")
-    load_fonts()
     if theme is None:
-        remembered.put_on_look()
+        remembered.take_look()
     else:
-        look.set_theme(theme)
+        look.take_theme(theme)
     return app
 
 
 def open_workbench(hangar: Hangar, wanted: str | None = None) -> Workbench:
     """A workbench on a hangar, with the wanted model on the bench, or its first one, or none when
     it is empty."""
+    from hypsos.desk.services.workbench import Workbench
+
     names = hangar.names()
     workbench = Workbench(hangar)
     for name in ([wanted] if wanted in names else []) + names:
@@ -70,11 +85,18 @@ class Desk:
 
     def __init__(self, app: QApplication, folders: ExitStack) -> None:
         self.app, self._folders = app, folders
+        self.frame = Frame()
         self.window: Window | None = None
 
     def open(self, demo: bool) -> Window:
         """Open the window on a hangar, in the place of the one that is open. Raises HypsosError;
         that one then stays."""
+        from hypsos.core.rundown import STEPS
+        from hypsos.desk.services.preload import Preload
+        from hypsos.desk.window import Window
+        from hypsos.hangar import Hangar
+        from hypsos.hangar.places import demo_hangar, passing_folder, user_hangar
+
         hangar = (
             demo_hangar(self._folders.enter_context(passing_folder()))
             if demo
@@ -97,45 +119,46 @@ class Desk:
             )
         sys.excepthook = lambda kind, error, trace: _caught(window, kind, error, trace)
         threading.excepthook = lambda args: _in_a_thread(args)
+        self.frame.come_back.connect(window.come_back)
         before, self.window = self.window, window
         if before is None:
-            remembered.place(window)
             window.bench.aeroplane.first_painted.connect(lambda: Preload(self.app))
             framed = QTimer(window)
             framed.setSingleShot(True)
             framed.setInterval(FRAMED_MS)
-            framed.timeout.connect(lambda: remembered.frame_in_sight(window))
+            framed.timeout.connect(lambda: remembered.frame_in_sight(self.frame))
             window.bench.aeroplane.first_painted.connect(framed.start)
         else:
-            window.setGeometry(before.geometry())
-        window.show()
-        if before is not None:
-            self._leave(before)
+            remembered.keep(before, with_model=not before.workbench.document.hangar.passing)
+        self.frame.hold(window)
+        self.frame.show()
+        window.rundown.setFocus()
         return window
+
+    def appear(self) -> None:
+        """The frame is on the screen, where it was, before the work that goes into it."""
+        remembered.place(self.frame)
+        self.frame.appear(dress)
 
     def _change(self, demo: bool) -> None:
         self.open(demo)
-
-    def _leave(self, window: Window) -> None:
-        remembered.keep(window, with_model=not window.workbench.document.hangar.passing)
-        window.close()
-        window.deleteLater()
 
     def end(self) -> None:
         """The window goes while Qt still stands."""
         assert self.window is not None
         remembered.keep(self.window, with_model=not self.window.workbench.document.hangar.passing)
         sys.excepthook = sys.__excepthook__
-        self.window.deleteLater()
+        self.frame.deleteLater()
         self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 def run(demo: bool, theme: str | None = None, file: str | None = None) -> int:
     """Open the window and stay until it is closed, on the model in ``file`` where one is named.
     Returns the exit status."""
-    app = application(theme)
+    app = undressed(theme)
     with ExitStack() as folders:
         desk = Desk(app, folders)
+        desk.appear()
         window = desk.open(demo)
         if file is not None:
             window.workbench.notices.attempt(
@@ -159,6 +182,8 @@ def _caught(
     if isinstance(error, HypsosError):  # said in our words already
         window.notice.say(error.plain)
         return
+    from hypsos.hangar.faults import record
+
     report = record(error.with_traceback(trace), "window", window.workbench.document.last_act)
     window.workbench.notices.fault(report)
 
@@ -166,6 +191,8 @@ def _caught(
 def _in_a_thread(args: threading.ExceptHookArgs) -> None:
     """A mistake in a thread that nobody waits for: it is in the log."""
     if args.exc_value is not None:
+        from hypsos.hangar.faults import record
+
         record(args.exc_value, "thread", args.thread.name if args.thread is not None else "")
 
 

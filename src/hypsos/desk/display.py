@@ -6,10 +6,8 @@ from __future__ import annotations
 
 import os
 import re
-import shutil
 import signal
 import socket
-import subprocess
 import sys
 from pathlib import Path
 
@@ -55,6 +53,9 @@ def main(command: list[str]) -> int:
         or os.environ.get("QT_QPA_PLATFORM")
     ):
         return _run(command, dict(os.environ))
+    import shutil  # dear to import, and the window that has a display needs neither
+    import subprocess
+
     server = shutil.which("Xvfb")
     if server is None:
         sys.stderr.write(
@@ -99,6 +100,8 @@ def _run(command: list[str], environment: dict[str, str]) -> int:
     """Run it to its end. Ctrl-C goes to the command as well; it is waited for, so that it can tidy
     up."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    import subprocess
+
     child = subprocess.Popen(command, env=environment, preexec_fn=_hearing)
     return child.wait()
 

@@ -202,7 +202,7 @@ class Window(QMainWindow):
         self._key("F9", self.wide.toggle)
         self._key("F11", self._whole_screen)
         self._key("Ctrl+F", self.open_finder)
-        self._key("Ctrl+Q", self.close)
+        self._key("Ctrl+Q", lambda: (self.window() or self).close())
         self._key("Ctrl+PgUp", lambda: self._step_by(-1))
         self._key("Ctrl+PgDown", lambda: self._step_by(1))
         self._key("Ctrl+L", self._turn_link)
@@ -235,7 +235,8 @@ class Window(QMainWindow):
 
     def _whole_screen(self) -> None:
         """The window takes the whole screen, or is as it was before."""
-        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
+        outermost = self.window() or self
+        outermost.setWindowState(outermost.windowState() ^ Qt.WindowState.WindowFullScreen)
 
     # -- going places ----------------------------------------------------------------------------
 
@@ -567,14 +568,14 @@ class Window(QMainWindow):
         self._fit()
 
     def changeEvent(self, event: QEvent | None) -> None:
-        """Coming back to this window: another one may have written meanwhile."""
         super().changeEvent(event)
-        activated = (
-            event is not None
-            and event.type() == QEvent.Type.ActivationChange
-            and self.isActiveWindow()
-        )
-        if activated and self._finished:
+        activated = event is not None and event.type() == QEvent.Type.ActivationChange
+        if activated and self.isWindow() and self.isActiveWindow():
+            self.come_back()
+
+    def come_back(self) -> None:
+        """The pilot was in another window, which may have written meanwhile."""
+        if self._finished:
             self.workbench.notices.attempt(self.workbench.document.look_again)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:

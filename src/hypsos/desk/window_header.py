@@ -27,7 +27,6 @@ class Header(QFrame):
         self.models.setToolTip("The models in the hangar. (Ctrl+M)")
         self.home = QPushButton("My hangar")
         self.home.setToolTip("Back from the demo hangar, which vanishes, to your own.")
-        self.home.setVisible(passing)
         self.kind = label("", "faint", wrap=False)
         self.undo = QPushButton("Undo")
         self.redo = QPushButton("Redo")
@@ -45,6 +44,7 @@ class Header(QFrame):
         self.keys.setToolTip("All shortcuts. (F1)")
         for left in (self.models, self.home, self.kind):
             line.addWidget(left)
+        self.home.setVisible(passing)  # only now: without a parent it would be a window
         line.addStretch(1)
         for right in (
             self.undo,

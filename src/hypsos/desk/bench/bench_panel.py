@@ -3,7 +3,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -13,7 +12,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QFrame,
     QHBoxLayout,
-    QMenu,
     QPushButton,
     QScrollArea,
     QStackedWidget,
@@ -33,6 +31,7 @@ from hypsos.desk.bench.why_panel import Why
 from hypsos.desk.services import settings as remembered
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.act_menu import Act, MenuButton, open_menu
 from hypsos.desk.widgets.battery_button import BatteryButton, battery_words
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.page_layout import label
@@ -157,7 +156,7 @@ class BenchPanel(QFrame):
         if event.reason() == QContextMenuEvent.Reason.Keyboard or part is None:
             part = self.workbench.simulation.chosen
         if part is not None:
-            self.part_menu(part).popup(event.globalPos())
+            open_menu("What can be done with it", self.part_acts(part), self, event.globalPos())
 
     def _part_at(self, place: QPoint) -> str | None:
         if self.aeroplane.underMouse():
@@ -166,14 +165,10 @@ class BenchPanel(QFrame):
             return self.strips.part_at(QPointF(self.strips.mapFromGlobal(place)))
         return None
 
-    def part_menu(self, part: str) -> QMenu:
+    def part_acts(self, part: str) -> list[Act]:
         """What can be done with a part."""
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         found = [(i, x) for i, x in enumerate(self.workbench.loaded.leads) if x.target == part]
-        acts: list[tuple[str, Callable[[], object]]] = [
-            ("Why it stands there", lambda: self.workbench.simulation.choose(part))
-        ]
+        acts = [Act("Why it stands there", lambda: self.workbench.simulation.choose(part))]
         for words, step, field in (
             ("Its throws, with a ruler", "throws", "travel_pos"),
             ("Its port, travel and stops", "wiring", "travel_pos"),
@@ -181,12 +176,8 @@ class BenchPanel(QFrame):
         ):
             for i, _ in found[:1]:
                 path = f"leads[{i}].{field}"
-                acts.append((words, partial(self.page_wanted.emit, step, path)))
-        for words, act in acts:
-            action = menu.addAction(words)
-            if action is not None:
-                action.triggered.connect(lambda _=False, act=act: act())
-        return menu
+                acts.append(Act(words, partial(self.page_wanted.emit, step, path)))
+        return acts
 
     # -- made once -------------------------------------------------------------------------------
 
@@ -252,36 +243,32 @@ class BenchPanel(QFrame):
         self.play.setToolTip("Play recorded stick and switch moves from a CSV file on the bench.")
         self.play.clicked.connect(self._play_clicked)
         line.addWidget(self.play)
-        view = QPushButton("View")
-        view.setToolTip("Where to see the aeroplane from, and how large movements are drawn.")
-        menu = QMenu(view)
-        for name, words in (
-            ("behind", "Behind, as the pilot stands\t1"),
-            ("above", "From above\t2"),
-            ("side", "From the side\t3"),
-        ):
-            action = menu.addAction(words)
-            assert action is not None
-            action.triggered.connect(lambda _=False, n=name: self.aeroplane.set_view(n))
-        menu.addSeparator()
+        self.view = MenuButton("View")
+        self.view.setToolTip("Where to see the aeroplane from, and how large movements are drawn.")
+        self.view.acts = self.view_acts
+        line.addWidget(self.view)
+        return band
+
+    def view_acts(self) -> list[Act]:
+        """How the aeroplane is seen; and what has no room for a button of its own."""
+        views = (
+            ("behind", "Behind, as the pilot stands", "1"),
+            ("above", "From above", "2"),
+            ("side", "From the side", "3"),
+        )
+        acts = [
+            Act(words, partial(self.aeroplane.set_view, name), key=key)
+            for name, words, key in views
+        ]
         for factor in EXAGGERATIONS:
             words = "True movements" if factor == 1 else f"Movements {factor:.0f} times as large"
-            action = menu.addAction(words + ("\tE" if factor > 1 else ""))
-            assert action is not None
-            action.triggered.connect(lambda _=False, f=factor: self.aeroplane.set_exaggeration(f))
-        menu.addSeparator()
-        self._play_too = menu.addAction("Play moves…")  # where there is no room for its button
-        assert self._play_too is not None
-        self._play_too.triggered.connect(self._play_clicked)
-        self._play_too.setVisible(False)
-        self._battery_too = menu.addAction(battery_words("flight battery", False))
-        assert self._battery_too is not None
-        self._battery_too.triggered.connect(self.turn_battery)
-        self._battery_too.setVisible(False)
-        view.setMenu(menu)
-        view.setObjectName("popup")
-        line.addWidget(view)
-        return band
+            put = partial(self.aeroplane.set_exaggeration, factor)
+            acts.append(Act(words, put, key="E" if factor > 1 else ""))
+        if self.narrow:
+            battery = battery_words(self.battery.battery, self._battery_out)
+            acts.append(Act(self._play_words, self._play_clicked))
+            acts.append(Act(battery, self.turn_battery, key="Ctrl+B"))
+        return acts
 
     def show_hands(self) -> None:
         """Bring the hands into sight and give them the keys."""
@@ -425,8 +412,6 @@ class BenchPanel(QFrame):
     def _say_battery(self) -> None:
         self.battery.battery = "flight battery" if self._with_motors else "receiver's battery"
         self.battery.show_out(self._battery_out)
-        if self._battery_too is not None:
-            self._battery_too.setText(battery_words(self.battery.battery, self._battery_out))
 
     def _words(self) -> None:
         """Shorter words where there is little room."""
@@ -436,13 +421,9 @@ class BenchPanel(QFrame):
         self.narrow = narrow
         self.lamp.set_short(narrow)
         self.battery.setVisible(not narrow)
-        if self._battery_too is not None:
-            self._battery_too.setVisible(narrow)
         for i in range(4):
             self.mode.setItemText(i, f"{'Mode' if narrow else 'Stick mode'} {i + 1}")
         self.play.setVisible(not narrow)
-        if self._play_too is not None:
-            self._play_too.setVisible(narrow)
         last = self.tabs.button(TIMELINE)
         if last is not None:
             last.setText("Time" if narrow else "Timeline")
@@ -475,14 +456,11 @@ class BenchPanel(QFrame):
             button.setChecked(True)
 
     def _playing_changed(self) -> None:
-        long, short = (
-            ("Stop playing", "Stop")
-            if self.workbench.simulation.playing
-            else ("Play moves…", "Play…")
-        )
-        self.play.setText(short if self.narrow else long)
-        if self._play_too is not None:
-            self._play_too.setText(long)
+        self.play.setText(self._play_words)
+
+    @property
+    def _play_words(self) -> str:
+        return "Stop playing" if self.workbench.simulation.playing else "Play moves…"
 
     def _play_clicked(self) -> None:
         if self.workbench.simulation.playing:

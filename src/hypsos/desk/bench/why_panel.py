@@ -15,7 +15,7 @@ from PyQt6.QtGui import (
     QPen,
     QShowEvent,
 )
-from PyQt6.QtWidgets import QMenu, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.explain.explain_part import Bar, PartExplanation, amount_words
 from hypsos.core.parts.airframe import Motor
@@ -23,6 +23,7 @@ from hypsos.core.rundown import step_of_path
 from hypsos.core.wording.words import sense_words, side_percent
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.act_menu import Act, open_menu
 from hypsos.desk.widgets.copying import copy_text
 from hypsos.desk.widgets.hand_control import SpokenControl
 
@@ -216,11 +217,8 @@ class Why(SpokenControl):
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         if event is None or not self.as_text():
             return
-        menu = QMenu(self)
-        copy = menu.addAction("Copy")
-        if copy is not None:
-            copy.triggered.connect(lambda: copy_text(self.as_text()))
-        menu.popup(event.globalPos())
+        copy = Act("Copy", lambda: copy_text(self.as_text()), key="Ctrl+C")
+        open_menu("Why it stands there", [copy], self, event.globalPos())
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None

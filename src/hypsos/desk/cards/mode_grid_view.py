@@ -8,7 +8,7 @@ from functools import partial
 
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QFontMetrics, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QGridLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from hypsos.core.base.figure_words import plain
 from hypsos.core.base.lookup import GoneError, the_named
@@ -32,10 +32,11 @@ from hypsos.core.wording.describe_condition import mode_label
 from hypsos.desk.cards.mode_row import DRAGGED, ModeRow
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.act_menu import Act, MenuButton
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.number_field import NumberField
-from hypsos.desk.widgets.page_layout import card, clear, label, row, set_tip, worded
+from hypsos.desk.widgets.page_layout import card, clear, label, row, set_tip
 from hypsos.desk.widgets.row_list import RowList
 from hypsos.desk.widgets.scroll_page import page_of
 from hypsos.desk.widgets.vanished_rows import while_there
@@ -120,10 +121,8 @@ class ModeGrid(QWidget):
             self._built = shape
             self._make()
         shown = self._rows.show_rows(
-            [
-                ((m.name, m.label, m.when is None), partial(ModeRow, self.workbench, m.name))
-                for m in modes
-            ]
+            [((m.name, m.when is None), partial(ModeRow, self.workbench, m.name)) for m in modes],
+            [m.label for m in modes],
         )
         self.rows = [r for r in shown if isinstance(r, ModeRow)]
         for places, button in self.cells.items():
@@ -180,9 +179,7 @@ class ModeGrid(QWidget):
             for places in all_places(controls):
                 key = tuple(places.values())
                 button = CellButton()
-                menu = QMenu(button)
-                menu.aboutToShow.connect(lambda m=menu, k=key: self._offer(m, k))
-                button.setMenu(menu)
+                button.acts = partial(self._offer, key)
                 self.cells[key] = button
                 at = 1 + model.transmitter.row_from_far(key[0], count)
                 self._grid.addWidget(button, at, key[1] + 1 if len(key) > 1 else 1)
@@ -234,16 +231,11 @@ class ModeGrid(QWidget):
 
     # -- edits -----------------------------------------------------------------------------------
 
-    def _offer(self, menu: QMenu, places: tuple[int, ...]) -> None:
-        menu.clear()
-        for mode in self.workbench.loaded.program.modes:
-            action = menu.addAction(worded(mode.label))
-            if action is not None:
-                action.triggered.connect(lambda _=False, n=mode.name: self.put(places, n))
-        menu.addSeparator()
-        new = menu.addAction("A new mode here")
-        if new is not None:
-            new.triggered.connect(lambda _=False: self.new_mode_at(places))
+    def _offer(self, places: tuple[int, ...]) -> list[Act]:
+        """The modes that may be flown at a place, and a new one."""
+        modes = self.workbench.loaded.program.modes
+        acts = [Act(mode.label, partial(self.put, places, mode.name)) for mode in modes]
+        return [*acts, Act("A new mode here", partial(self.new_mode_at, places))]
 
     @while_there
     def new_mode_at(self, places: tuple[int, ...]) -> None:
@@ -331,7 +323,7 @@ class ModeGrid(QWidget):
         )
 
 
-class CellButton(QPushButton):
+class CellButton(MenuButton):
     """A place of the grid: the mode, and below it the rule that gives it."""
 
     def __init__(self) -> None:

@@ -73,11 +73,12 @@ class SharedView(QWidget):
         shown = self._place.show_rows(
             [
                 (
-                    (i, x.name, x.label, x.adjuster.kind if x.adjuster else "", modes),
+                    (i, x.name, x.adjuster.kind if x.adjuster else "", modes),
                     partial(SharedCard, self.workbench, x.name),
                 )
                 for i, x in enumerate(program.tunables)
-            ]
+            ],
+            [x.label for x in program.tunables],
         )
         self.cards = [c for c in shown if isinstance(c, SharedCard)]
         dead = dict(dead_axes(self.workbench.loaded))

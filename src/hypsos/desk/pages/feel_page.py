@@ -67,7 +67,7 @@ class FeelPage(StepPage):
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(SOON_MS)
-        self._soon.timeout.connect(self._measure_throws)
+        self._soon.timeout.connect(self.measure_throws)
         self.from_: dict[tuple[int, str], ChoiceBox] = {}
         self._glanced: object = None
         self._built: object = None
@@ -304,7 +304,7 @@ class FeelPage(StepPage):
         self._ends.clear()
         self._rebuild()
 
-    def _measure_throws(self) -> None:
+    def measure_throws(self) -> None:
         """What a ruler reads at full stick, at every position: worked out a moment after an edit,
         for it takes a run of the whole model."""
         model, surface = self.workbench.model, self.measure.currentData()
@@ -349,7 +349,7 @@ class FeelPage(StepPage):
             places = TypedInDocument(self.workbench, lambda _: self._rate_places(place, column))
             with places.typing(wanted, "mm"):
                 self._put(place, column, rate)
-            self._measure_throws()
+            self.measure_throws()
 
         def as_mm(value: float, unit: str) -> float:
             if unit == "%":

@@ -7,7 +7,7 @@ from __future__ import annotations
 from functools import partial
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.lookup import the_place
@@ -27,6 +27,7 @@ from hypsos.desk.cards.transmitter_card import TransmitterCard
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.act_menu import Act, MenuButton
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.page_layout import card, label, row
@@ -187,20 +188,17 @@ class HandsPage(StepPage):
     def build(self) -> None:
         self.cards: dict[str, ControlCard] = {}
         self._sides = {hand: RowList() for hand in ("left", "right")}
-        self.add: dict[str, QMenu] = {}
+        self.add: dict[str, MenuButton] = {}
         self.sticks = label("", "faint")
         self.column.addWidget(self.sticks)
         self.transmitter = TransmitterCard(self.workbench)
         self.column.addWidget(self.transmitter)
         for hand, column in self._sides.items():
-            button = QPushButton(f"Add under the {hand} hand")
-            button.setObjectName("popup")
-            menu = self.add[hand] = QMenu(button)
-            for kind, count, words in KINDS:
-                action = menu.addAction(words)
-                assert action is not None
-                action.triggered.connect(partial(self._add, kind, count, hand))
-            button.setMenu(menu)
+            button = self.add[hand] = MenuButton(f"Add under the {hand} hand")
+            acts = [
+                Act(words, partial(self._add, kind, count, hand)) for kind, count, words in KINDS
+            ]
+            button.acts = lambda acts=acts: acts
             self.column.addWidget(label(f"{hand.capitalize()} hand", "section"))
             self.column.addLayout(column)
             self.column.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
@@ -214,11 +212,12 @@ class HandsPage(StepPage):
             rows = column.show_rows(
                 [
                     (
-                        (c.name, c.label, c.kind, len(c.positions)),
+                        (c.name, c.kind, len(c.positions)),
                         partial(ControlCard, self.workbench, c.name),
                     )
                     for c in mine
-                ]
+                ],
+                [c.label for c in mine],
             )
             for control, row_ in zip(mine, rows, strict=True):
                 assert isinstance(row_, ControlCard)
@@ -230,7 +229,7 @@ class HandsPage(StepPage):
         said = [f"{a.command} on the {a.control.replace('_', ' ')}" for a in model.program.axes]
         self.sticks.setText(f"The sticks: {', '.join(said)}." if said else "")
 
-    def _add(self, kind: str, count: int, hand: str, *_: object) -> None:
+    def _add(self, kind: str, count: int, hand: str) -> None:
         made, name = with_control(self.workbench.loaded, kind, count, hand)
         control = made.transmitter.control(name)
         assert control is not None

@@ -10,10 +10,11 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QByteArray, QRect, QSettings
 from PyQt6.QtGui import QGuiApplication
 
-from hypsos.core.rundown import STEPS
 from hypsos.desk.theme.look import SCALES, look
 
 if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QWidget
+
     from hypsos.core.document.document import Model
     from hypsos.core.parts.transmitter import FirstEnd
     from hypsos.desk.window import Window
@@ -41,18 +42,18 @@ def folder() -> str:
     return found if found and Path(found).is_dir() else ""
 
 
-def put_on_look() -> None:
-    """The theme and the text size as they were left."""
+def take_look() -> None:
+    """The theme and the text size as they were left; :meth:`~Look.apply` puts them on."""
     try:
         scale = float(text("scale") or 1.0)
     except ValueError:
         scale = 1.0
     look.scale = scale if scale in SCALES else 1.0
     look.large, look.calm = text("large targets") == "true", text("calm") == "true"
-    look.set_theme("dark" if text("theme") == "dark" else "light")
+    look.take_theme("dark" if text("theme") == "dark" else "light")
 
 
-def place(window: Window) -> None:
+def place(window: QWidget) -> None:
     """Put the window where it was, as large as it was, and no larger than the screen."""
     screen = window.screen() or QGuiApplication.primaryScreen()
     room = screen.availableGeometry() if screen is not None else QRect(0, 0, *USUAL)
@@ -66,7 +67,7 @@ def place(window: Window) -> None:
     window.move(wanted.topLeft())
 
 
-def frame_in_sight(window: Window) -> None:
+def frame_in_sight(window: QWidget) -> None:
     """Make the window smaller where the frame that the desktop has put round it reaches beyond the
     screen.
 
@@ -124,6 +125,8 @@ def as_the_pilot_has_it(model: Model) -> Model:
 
 def step() -> str:
     """The step at hand when the window was last closed."""
+    from hypsos.core.rundown import STEPS  # dear to import, and not wanted for the frame
+
     found = text("step")
     return found if found in {s.key for s in STEPS} else STEPS[0].key
 
@@ -136,7 +139,8 @@ def keep(window: Window, with_model: bool) -> None:
     settings.setValue("scale", look.scale)
     settings.setValue("large targets", "true" if look.large else "false")
     settings.setValue("calm", "true" if look.calm else "false")
-    settings.setValue("geometry", window.saveGeometry())
+    outermost = window.window() or window
+    settings.setValue("geometry", outermost.saveGeometry())
     settings.setValue("page share", window.page_share or "")
     if with_model:
         settings.setValue("step", window.rundown.current)

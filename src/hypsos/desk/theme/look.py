@@ -93,6 +93,14 @@ class Look:
         fit()
         self.follow(widget, fit)
 
+    def take_theme(self, name: str) -> None:
+        """Choose ``light`` or ``dark``, and colour the ground of what comes. A style sheet takes
+        longer, and the frame of the window needs none."""
+        self.palette = DARK if name == "dark" else LIGHT
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            app.setPalette(self._qt_palette())
+
     def set_theme(self, name: str) -> None:
         """Choose ``light`` or ``dark``."""
         self.palette = DARK if name == "dark" else LIGHT
@@ -203,10 +211,7 @@ QPushButton#word {{ min-height: {px(target - 14)}; }}
 QLineEdit, QDateEdit, QComboBox {{ min-height: {px(target - 10)}; }}
 QCheckBox, QRadioButton {{ min-height: {px(target - 8)}; }}
 QListView::item, QComboBox QAbstractItemView::item {{ min-height: {px(target - 8)}; }}
-QMenu::item {{ min-height: {px(target - 14)}; }}
 QPushButton:disabled, QToolButton:disabled {{ color: {p.faint}; border-color: {p.line}; background: {p.paper}; }}
-QPushButton::menu-indicator {{ width: 0; height: 0; border-left: 4px solid {p.card}; border-right: 4px solid {p.card};
-    border-top: 6px solid {p.faint}; subcontrol-position: right center; right: 7px; }}
 QPushButton#popup {{ padding-right: {px(20)}; }}
 QPushButton:checked, QToolButton:checked {{ background: {p.sea}; color: {p.on_sea}; border-color: {p.sea}; }}
 QPushButton#lead {{ background: {p.sea}; color: {p.on_sea}; border-color: {p.sea}; font-weight: bold; }}
@@ -261,8 +266,9 @@ QScrollBar::handle:vertical {{ background: {p.edge}; border-radius: 3px; min-hei
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
 QScrollBar:horizontal {{ background: transparent; height: 10px; }}
 QScrollBar::handle:horizontal {{ background: {p.edge}; border-radius: 3px; margin: 2px; }}
-QMenu {{ background: {p.card}; border: 1px solid {p.edge}; padding: 4px; }}
-QMenu::item {{ padding: {px(5)} {px(18)}; border-radius: 3px; }}
-QMenu::item:selected {{ background: {p.sea}; color: {p.on_sea}; }}
+QFrame#menu {{ background: {p.card}; border: 1px solid {p.edge}; border-radius: 4px; }}
+QFrame#menu QListView {{ background: {p.card}; border: none; outline: none; }}
+QFrame#menu QListView::item {{ padding: 0 {px(8)}; border-radius: 3px; }}
+QFrame#menu QListView::item:selected {{ background: {p.sea}; color: {p.on_sea}; }}
 QSplitter::handle {{ background: {p.line}; }}
 """

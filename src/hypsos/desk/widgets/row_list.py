@@ -4,6 +4,7 @@ it and its focus."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Hashable, Sequence
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
@@ -18,13 +19,18 @@ class RowList(QVBoxLayout):
         super().__init__()
         self.setSpacing(spacing)
         self.rows: dict[Hashable, QWidget] = {}
+        self._called: dict[Hashable, str] = {}
 
-    def show_rows(self, wanted: Sequence[tuple[Hashable, Callable[[], QWidget]]]) -> list[QWidget]:
-        """Show rows in this order: ``wanted`` has for each its key and what makes it. The rows, in
-        order."""
+    def show_rows(
+        self, wanted: Sequence[tuple[Hashable, Callable[[], QWidget]]], called: Sequence[str] = ()
+    ) -> list[QWidget]:
+        """Show rows in this order: ``wanted`` has for each its key and what makes it. ``called``
+        are the names that the pilot has given them, where he has: a screen reader hears a row's
+        parts by it. The rows, in order."""
         keys = [key for key, _ in wanted]
         for gone in [key for key in self.rows if key not in keys]:
             row = self.rows.pop(gone)
+            self._called.pop(gone, None)
             self.removeWidget(row)
             let_go(row)
         for place, (key, make) in enumerate(wanted):
@@ -36,7 +42,22 @@ class RowList(QVBoxLayout):
             elif self.indexOf(self.rows[key]) != place:
                 self.removeWidget(self.rows[key])
                 self.insertWidget(place, self.rows[key])
+        for key, name in zip(keys, called, strict=False):
+            before = self._called.get(key, name)
+            if before != name:
+                _call_anew(self.rows[key], before, name)
+            self._called[key] = name
         return [self.rows[key] for key in keys]
+
+
+def _call_anew(row: QWidget, before: str, name: str) -> None:
+    """The parts of a row are heard by its new name."""
+    whole_name = re.compile(rf"(?<!\w){re.escape(before)}(?!\w)")
+    for part in row.findChildren(QWidget):
+        heard = part.accessibleName()
+        renamed = whole_name.sub(lambda _: name, heard) if before else heard
+        if renamed != heard:
+            part.setAccessibleName(renamed)
 
 
 class Serials:

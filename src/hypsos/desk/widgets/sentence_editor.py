@@ -5,9 +5,9 @@ from __future__ import annotations
 
 from functools import partial
 
-from PyQt6.QtCore import QPoint, Qt, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QResizeEvent
-from PyQt6.QtWidgets import QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import DocumentError, HypsosError
 from hypsos.core.base.figure_words import number
@@ -17,6 +17,7 @@ from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.edits.condition_sentence import Menu, Number, SentenceLine, Word, sentence
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.act_menu import Act, ActMenu, open_menu
 from hypsos.desk.widgets.flow_layout import Flow
 from hypsos.desk.widgets.focus_order import focus_kept
 from hypsos.desk.widgets.number_field import NumberField
@@ -61,7 +62,8 @@ class SentenceEditor(QWidget):
         self.numbers: list[NumberField] = []
         self._truths: list[tuple[SentenceLine, QWidget]] = []
         self._nows: list[tuple[str, QWidget]] = []
-        self._menu: QMenu | None = None
+        self.menu: ActMenu | None = None
+        """The menu of the word that was clicked last."""
         self._complaint = label("", "complaint")
         self._complaint.hide()
         self._column.addWidget(self._complaint)
@@ -159,28 +161,16 @@ class SentenceEditor(QWidget):
     # -- choosing --------------------------------------------------------------------------------
 
     def _choose(self, button: WordButton) -> None:
-        if self._menu is not None:
-            self._menu.deleteLater()
-        menu = self._menu = self.menu(button)
-        menu.popup(button.mapToGlobal(QPoint(0, button.height())))
+        self.menu = open_menu(button.accessibleName(), self.acts(button), button)
 
-    def menu(self, button: WordButton) -> QMenu:
+    def acts(self, button: WordButton) -> list[Act]:
         """The other words for a word, those of a kind together."""
-        menu = QMenu(self)
-        groups: dict[str, QMenu] = {}
-        for choice in button.word.choices:
-            if choice.group and choice.group not in groups:
-                made = menu.addMenu(worded(choice.group))
-                assert made is not None
-                groups[choice.group] = made
-            action = (groups[choice.group] if choice.group else menu).addAction(
-                worded(choice.label)
-            )
-            assert action is not None
-            action.triggered.connect(partial(self.choose, button, choice.key))
-        return menu
+        return [
+            Act(choice.label, partial(self.choose, button, choice.key), choice.group)
+            for choice in button.word.choices
+        ]
 
-    def choose(self, button: WordButton, key: str, *_: object) -> None:
+    def choose(self, button: WordButton, key: str) -> None:
         """Put another word in the place of one."""
         word = button.word
         said = next(c.label for c in word.choices if c.key == key)
