@@ -146,6 +146,7 @@ def main(command: list[str]) -> None:
                 said["choices"] = [(bus.name(box), bus.labels(box)) for box in boxes]
         said["marked up"] = [d for n in whole if "<qt>" in (d := bus.description(n))]
         said |= _moved(bus, whole)
+        said["menu"] = _menu(bus, next(n for n in whole if bus.name(n) == "View"))
         sys.stdout.write(json.dumps(said))
     finally:
         os.killpg(program.pid, signal.SIGTERM)
@@ -167,6 +168,14 @@ def _moved(bus: Bus, whole: list[Node]) -> dict[str, Any]:
         QCoreApplication.processEvents()
         time.sleep(0.05)
     return {"stands": stands, "announced": heard}
+
+
+def _menu(bus: Bus, button: Node) -> list[str]:
+    """The rows of the menu that a button opens."""
+    bus.act(button, "press")
+    time.sleep(0.3)
+    whole = [n for top in bus.children(ROOT) for n in bus.everything(top)]
+    return [bus.name(n) for n in whole if bus.role(n) == "list item"]
 
 
 if __name__ == "__main__":

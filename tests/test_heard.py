@@ -44,5 +44,6 @@ def test_choices_switches_and_notices_are_heard(tmp_path: Path) -> None:
     flap, motor = heard["stands"]["Flap switch"], heard["stands"]["Motor switch"]
     assert flap[0] == 1 and "half" in flap[1]  # it moved, and says so
     assert motor[0] == 0 and "cut" in motor[1]  # what is heard is where the motor's switch is
+    assert "From above" in heard["menu"] and "True movements" in heard["menu"]
     (said,) = heard["announced"]
     assert said.startswith("Motor switch leaves cut only by the number of its position")

@@ -296,11 +296,11 @@ def test_a_preset_that_steers_is_agreed_to_once(qtbot: QtBot, window: Any) -> No
     bench, page = window.workbench, window.page("failsafe")
     place = bench.state.lead_index("elevator")
     assert page.meant["elevator"].isHidden() and page.meant["motor"].isHidden()
-    type_into(qtbot, page.values["elevator"], "30")
+    type_into(qtbot, page.values["elevator"], "30 %")
     assert page.meant["elevator"].isVisible() and not page.meant["rudder"].isVisible()
     page.meant["elevator"].click()
     assert bench.loaded.leads[place].failsafe == Failsafe(value=30.0, meant=True)
-    type_into(qtbot, page.values["elevator"], "-60")
+    type_into(qtbot, page.values["elevator"], "-60 %")
     assert bench.loaded.leads[place].failsafe == Failsafe(
         value=-60.0
     )  # to another one nobody has agreed

@@ -171,6 +171,10 @@ def test_a_new_mode_is_made_at_a_place_of_the_grid(window: Any) -> None:
     choose(window, "Marram")
     window.go("modes")
     grid, bench = window.page("modes").grid, window.workbench
+    grid.cells[(0, 2)].click()
+    menu = grid.cells[(0, 2)].open_
+    assert menu.rows()[menu.list.currentRow()] == grid.cells[(0, 2)].mode  # what is flown now
+    menu.shut()
     take(grid.cells[(0, 2)], "A new mode here")
     mode = grid.cells[(0, 2)].mode
     assert mode not in ("Speed", "Cruise") and bench.loaded.program.modes[-2].label == mode

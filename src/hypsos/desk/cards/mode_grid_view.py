@@ -234,7 +234,10 @@ class ModeGrid(QWidget):
     def _offer(self, places: tuple[int, ...]) -> list[Act]:
         """The modes that may be flown at a place, and a new one."""
         modes = self.workbench.loaded.program.modes
-        acts = [Act(mode.label, partial(self.put, places, mode.name)) for mode in modes]
+        flown = self.cells[places].mode if places in self.cells else ""
+        acts = [
+            Act(m.label, partial(self.put, places, m.name), chosen=m.label == flown) for m in modes
+        ]
         return [*acts, Act("A new mode here", partial(self.new_mode_at, places))]
 
     @while_there

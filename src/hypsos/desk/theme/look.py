@@ -268,7 +268,7 @@ QScrollBar:horizontal {{ background: transparent; height: 10px; }}
 QScrollBar::handle:horizontal {{ background: {p.edge}; border-radius: 3px; margin: 2px; }}
 QFrame#menu {{ background: {p.card}; border: 1px solid {p.edge}; border-radius: 4px; }}
 QFrame#menu QListView {{ background: {p.card}; border: none; outline: none; }}
-QFrame#menu QListView::item {{ padding: 0 {px(8)}; border-radius: 3px; }}
+QFrame#menu QListView::item {{ min-height: {px(target)}; padding: 0 {px(8)}; border-radius: 3px; }}
 QFrame#menu QListView::item:selected {{ background: {p.sea}; color: {p.on_sea}; }}
 QSplitter::handle {{ background: {p.line}; }}
 """

@@ -36,12 +36,13 @@ GROUND = 4
 @dataclass(frozen=True)
 class Act:
     """One row: its words, what it does, the group of rows in which it is found, the key that does
-    the same without a menu."""
+    the same without a menu, and whether it is what is chosen already."""
 
     words: str
     do: Callable[[], object]
     group: str = ""
     key: str = ""
+    chosen: bool = False
 
 
 class MenuRows(QListWidget):
@@ -53,8 +54,15 @@ class MenuRows(QListWidget):
         self._take, self._back = take, back
         self.setMouseTracking(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.itemEntered.connect(self.setCurrentItem)
         self.itemClicked.connect(lambda _: take())
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """The row under a pointer that moves is at hand. Rows that come to lie under one at rest
+        are not."""
+        assert event is not None
+        found = self.itemAt(event.position().toPoint())
+        if found is not None:
+            self.setCurrentItem(found)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
@@ -83,7 +91,7 @@ class ActMenu(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(GROUND, GROUND, GROUND, GROUND)
         column.addWidget(self.list)
-        self._at = QPoint()
+        self._at, self._above = QPoint(), 0
 
     # -- what it shows ---------------------------------------------------------------------------
 
@@ -107,7 +115,9 @@ class ActMenu(QFrame):
             elif act.group and not self.group and act.group not in groups:
                 groups.append(act.group)
                 self._add(f"{act.group}  ▸", act.group, f"{act.group}, opens more")
-        self.list.setCurrentRow(1 if self.group else 0)
+        chosen = [a.words for a in self.acts if a.chosen and a.group == self.group]
+        first = self.rows().index(chosen[0]) if chosen else 0
+        self.list.setCurrentRow(first or (1 if self.group else 0))
         self._place()
 
     def _add(self, shown: str, words: str, heard: str = "") -> None:
@@ -127,20 +137,22 @@ class ActMenu(QFrame):
         tall = row * self.list.count() + around
         room = parent.rect().adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
         self.resize(min(max(wide, look.px(140)), room.width()), min(tall, room.height()))
-        self.move(
-            max(room.left(), min(self._at.x(), room.right() + 1 - self.width())),
-            max(room.top(), min(self._at.y(), room.bottom() + 1 - self.height())),
-        )
+        lowest = room.bottom() + 1 - self.height()
+        top = self._at.y() if self._at.y() <= lowest else self._above - self.height()
+        if top < room.top():
+            top = lowest
+        left = min(self._at.x(), room.right() + 1 - self.width())
+        self.move(max(room.left(), left), max(room.top(), top))
 
     # -- from its opening to its end ------------------------------------------------------------
 
-    def open(self, at: QPoint) -> None:
-        """Show it at a place of the screen."""
+    def open(self, at: QPoint, above: QPoint) -> None:
+        """Show it at a place of the screen, or above another one where there is no room below."""
         parent = self.parentWidget()
         assert parent is not None
-        self._at = parent.mapFromGlobal(at)
+        self._at, self._above = parent.mapFromGlobal(at), parent.mapFromGlobal(above).y()
+        self.show()  # dressed before its rows are measured
         self._fill()
-        self.show()
         self.raise_()
         self.list.setFocus(Qt.FocusReason.PopupFocusReason)
         app = QApplication.instance()
@@ -205,7 +217,10 @@ class ActMenu(QFrame):
 def open_menu(name: str, acts: Sequence[Act], owner: QWidget, at: QPoint | None = None) -> ActMenu:
     """List what can be done: below ``owner``, or at a place of the screen."""
     made = ActMenu(name, acts, owner)
-    made.open(owner.mapToGlobal(QPoint(0, owner.height())) if at is None else at)
+    if at is None:
+        made.open(owner.mapToGlobal(QPoint(0, owner.height())), owner.mapToGlobal(QPoint(0, 0)))
+    else:
+        made.open(at, at)
     return made
 
 

@@ -166,7 +166,12 @@ class SentenceEditor(QWidget):
     def acts(self, button: WordButton) -> list[Act]:
         """The other words for a word, those of a kind together."""
         return [
-            Act(choice.label, partial(self.choose, button, choice.key), choice.group)
+            Act(
+                choice.label,
+                partial(self.choose, button, choice.key),
+                choice.group,
+                chosen=choice.label == button.word.text,
+            )
             for choice in button.word.choices
         ]
 
