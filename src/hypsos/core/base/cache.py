@@ -12,6 +12,28 @@ Of = TypeVar("Of")
 Made = TypeVar("Made")
 
 
+def kept_by(read: Callable[[Of], object]) -> Callable[[Callable[[Of], Made]], Callable[[Of], Made]]:
+    """A function of one frozen thing that remembers what it made of the last two, told apart by
+    what it reads of them: an edit elsewhere changes nothing that was worked out."""
+
+    def around(make: Callable[[Of], Made]) -> Callable[[Of], Made]:
+        held: list[tuple[object, Made]] = []
+
+        @wraps(make)
+        def made(of: Of) -> Made:
+            now = read(of)
+            for known, found in held:
+                if known == now:
+                    return found
+            fresh = make(of)
+            held[:] = [(now, fresh), *held[:1]]
+            return fresh
+
+        return made
+
+    return around
+
+
 def kept(make: Callable[[Of], Made]) -> Callable[[Of], Made]:
     """A function of one frozen thing that remembers what it made of the last two, told apart by
     being the very same."""

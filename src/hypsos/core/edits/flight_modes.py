@@ -62,13 +62,17 @@ def proposed_mode(model: Model) -> str:
 def _first_free(model: Model, label: str) -> str:
     """A switch position that chooses no mode yet: the one that is called as the mode is (*Landing*
     at *landing*), or else the first that is not called as another mode; of switches that choose
-    modes or do nothing yet, and only without such of the others. With none left the second of the
+    modes or do nothing yet, and only without such of the others, again by name first. With none left the second of the
     first switch."""
     free = _free_positions(model)
-    own = [rule for rule, position in free if position.casefold() == label.casefold()]
+    in_use = _free_positions(model, busy=True)
+    own, own_in_use = (
+        [rule for rule, position in places if position.casefold() == label.casefold()]
+        for places in (free, in_use)
+    )
     others = {name.casefold() for name in USUAL_MODES}
     unnamed = [rule for rule, position in free if position.casefold() not in others]
-    every = [rule for rule, _ in _free_positions(model, busy=True)]
+    every = own_in_use + [rule for rule, _ in in_use]
     spare = _switches(model, busy=True)
     if not spare:
         raise HypsosError(
@@ -92,7 +96,7 @@ def _free_positions(model: Model, busy: bool = False) -> list[tuple[str, str]]:
 
 def _switches(model: Model, busy: bool) -> list[Control]:
     """The switches that choose modes, then those that do nothing yet; with ``busy`` all others,
-    too, but the motor's."""
+    too, but the motor's: first those that only choose rates, for they move no surface."""
     from hypsos.core.edits.mode_grid import mode_switches
 
     guard, used = model.program.guard, uses(model)
@@ -103,7 +107,10 @@ def _switches(model: Model, busy: bool) -> list[Control]:
         if control.kind == "switch" and not of_the_guard and (idle or busy):
             spare.append(control)
     choosing = mode_switches(model)
-    return [*choosing, *(c for c in spare if c not in choosing)]
+    rates = {axis.switch for axis in model.program.axes}
+    others = [c for c in spare if c not in choosing]
+    others.sort(key=lambda c: (bool(used.get(c.name)), c.name not in rates))
+    return [*choosing, *others]
 
 
 def _values_like(model: Model, name: str, like: str) -> Model:

@@ -8,7 +8,7 @@ import itertools
 import numpy as np
 
 from hypsos.core.base.backends import of_each
-from hypsos.core.base.cache import kept
+from hypsos.core.base.cache import kept_by
 from hypsos.core.document.document import Model
 from hypsos.core.engine import compile_plan
 from hypsos.core.engine.sweep import settled_together
@@ -18,7 +18,15 @@ LITTLE = 0.5
 """Percent of full deflection, all surfaces together, that are no reason to leave the middle."""
 
 
-@kept
+def _read(model: Model) -> tuple[object, ...]:
+    """What the demands of the surfaces hang on: aeroplane, transmitter, program, and how the leads
+    turn a demand into an angle, for behaviours that give several surfaces one angle."""
+    asks_nothing = {"failsafe": None, "seen_right": None}
+    turning = tuple(lead.changed(asks_nothing) for lead in model.leads)
+    return model.airframe, model.transmitter, model.program, turning
+
+
+@kept_by(_read)
 def quiet_hands(model: Model) -> dict[str, float]:
     """Slider or knob -> the place, of its middle and its two ends, where the surfaces stand nearest
     to neutral with everything else at rest; the middle where an end is no better. What gives thrust

@@ -250,7 +250,7 @@ class Aeroplane(SpokenControl):
         names = [p.name for p in parts]
         chosen = self.simulation.chosen
         shown = [s for n, s in self.stands.items() if (n == chosen if chosen else not s.small)]
-        self.setRange(0, len(names))
+        self.reach(0, len(names))
         words = "; ".join(f"{s.label} {s.words}" for s in shown) or "everything at rest"
         self.speak(names.index(chosen) + 1 if chosen in names else 0, words)
 

@@ -45,6 +45,10 @@ class FailsafePicture(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self._still)
         column.addWidget(self.says)
+        self._bench = Simulation(BenchState())
+        self._bench.stop_clock()
+        self._plane = Aeroplane(self._bench, self, bare=True)
+        self._plane.hide()
         self._model: Model | None = None
         self._drawn: tuple[object, ...] = ()
         look.follow(self, self._draw)
@@ -73,22 +77,19 @@ class FailsafePicture(QWidget):
         result = without_link(model)
         size = QSize(self.width(), look.px(TALL))
         self._still.setFixedHeight(size.height())
-        self._still.setPixmap(_picture(model, result, size))
+        self._still.setPixmap(self._picture(model, result, size))
         self.says.setText(_words(model, result))
         self._still.setAccessibleName(self.says.text())
 
-
-def _picture(model: Model, result: Result, size: QSize) -> QPixmap:
-    bench = Simulation(BenchState())
-    plan = compile_plan(model)
-    bench.take(model, plan)
-    bench.stop_clock()
-    bench.state.live = Live(dict(plan.rest), memory=result.memory, result=result)
-    still = Aeroplane(bench, None, bare=True)
-    still.resize(size)
-    made = still.grab()
-    still.deleteLater()
-    return made
+    def _picture(self, model: Model, result: Result, size: QSize) -> QPixmap:
+        """The aeroplane as it stands then, on a bench of its own that stands still."""
+        state, plan = self._bench.state, compile_plan(model)
+        state.model, state.plan = model, plan
+        state.live = Live(dict(plan.rest), memory=result.memory, result=result)
+        self._plane.resize(size)
+        self._bench.model_changed.emit()
+        self._bench.live_changed.emit()
+        return self._plane.grab()
 
 
 def _words(model: Model, result: Result) -> str:
