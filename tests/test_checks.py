@@ -4,15 +4,18 @@ place, and nothing else is."""
 
 from __future__ import annotations
 
+import random
 from typing import Any
 
 import pytest
 from parts import from_parts
 
-from hypsos.core.checking.checks import problems
+from hypsos.core.checking.checks import _overlap, _overlapping, problems
 from hypsos.core.conditions import Combine, Compare, Counter, Delay, Gate, Latch
+from hypsos.core.document.document import Model
 from hypsos.core.document.paths import with_at
 from hypsos.core.document.program import Axis, Guard, Setting, Signal, StartCheck, Trim
+from hypsos.core.parts.airframe import PLATES
 from hypsos.core.parts.flight_mode import FlightMode
 from hypsos.core.parts.four_bar import Linkage
 from hypsos.core.parts.leads import Receiver
@@ -224,3 +227,27 @@ def test_plates_lie_over_a_trailing_edge() -> None:
             if "on top" in p.text
         ]
         assert (found == []) == sound
+
+
+def test_surfaces_on_top_of_each_other_are_found_as_by_comparing_all(marram: Model) -> None:
+    """Along each panel only neighbours are compared; here every two of them are."""
+    dice, flap, found = random.Random(3), marram.airframe.surfaces[0], 0
+    for _ in range(300):
+        surfaces = []
+        for i in range(dice.randint(2, 9)):
+            place = {
+                "name": f"s{i}",
+                "panel": dice.choice(("wing", "tail")),
+                "side": dice.choice(("left", "right", "centre")),
+                "start_mm": dice.choice((0.0, 10.0, 20.0, 30.0)),
+                "end_mm": dice.choice((10.0, 20.0, 30.0, 40.0)),
+                "role": dice.choice(("flap", "aileron", "spoiler")),
+            }
+            surfaces.append(flap.changed(place))
+        for i, one in enumerate(surfaces):
+            flat = one.role not in PLATES
+            below = [x for x in surfaces[:i] if x.role not in PLATES and _overlap(one, x)]
+            expected = below if flat else []
+            assert _overlapping(surfaces).get(i, []) == expected
+            found += len(expected)
+    assert found > 200

@@ -4,7 +4,7 @@ cycles."""
 
 from __future__ import annotations
 
-from collections.abc import Generator, Iterator
+from collections.abc import Generator, Iterator, Sequence
 
 from hypsos.core.checking import condition_checks as logic_checks
 from hypsos.core.checking.problem import Problem, condition_problem, source_names, target_names
@@ -121,12 +121,14 @@ def _signals(model: Model, seen: dict[str, str]) -> Iterator[Problem]:
 
 def _airframe(model: Model) -> Iterator[Problem]:
     body = model.airframe
+    named = {s.name: s for s in body.surfaces}
+    overlapping = _overlapping(body.surfaces)
     if not body.panels:
         yield Problem("airframe.panels", "an aeroplane needs at least one wing")
     for i, s in enumerate(body.surfaces):
         path = f"airframe.surfaces[{i}]"
         panel = body.panel(s.panel)
-        master = next((x for x in body.surfaces if x.name == s.follows), None)
+        master = named.get(s.follows or "")
         # a follower hangs on a surface of the same panel that follows nobody itself
         leads = master is not None and master.follows is None and master.panel == s.panel
         if s.follows is not None and not leads:
@@ -144,12 +146,33 @@ def _airframe(model: Model) -> Iterator[Problem]:
         # as deep as the panel at either end, there would be no wing left before it
         elif s.chord_mm >= min(panel.chord_at(s.start_mm), panel.chord_at(s.end_mm)):
             yield Problem(f"{path}.chord_mm", f"{s.label} is deeper than {panel.label}")
-        for other in body.surfaces[:i]:
-            # plates stand out of the upper side, before what is hinged behind them
-            if s.role not in PLATES and other.role not in PLATES and _overlap(s, other):
-                yield Problem(
-                    f"{path}.start_mm", f"{s.label} and {other.label} lie on top of each other"
-                )
+        for other in overlapping.get(i, ()):
+            yield Problem(
+                f"{path}.start_mm", f"{s.label} and {other.label} lie on top of each other"
+            )
+
+
+def _overlapping(surfaces: Sequence[Surface]) -> dict[int, list[Surface]]:
+    """Place of a surface -> those before it in the list that lie on top of it.
+
+    Along each panel, from its root, only those are compared whose end is not passed yet: as many as
+    lie side by side, and not all with all. Plates stand out of the upper side, before what is hinged
+    behind them, and are left out."""
+    found: dict[int, list[int]] = {}
+    along: dict[str, list[int]] = {}
+    for i, s in enumerate(surfaces):
+        if s.role not in PLATES:
+            along.setdefault(s.panel, []).append(i)
+    for places in along.values():
+        begun: list[int] = []
+        for i in sorted(places, key=lambda place: surfaces[place].start_mm):
+            s = surfaces[i]
+            begun = [k for k in begun if s.start_mm < surfaces[k].end_mm - 1e-6]
+            for k in begun:
+                if _overlap(s, surfaces[k]):
+                    found.setdefault(max(i, k), []).append(min(i, k))
+            begun.append(i)
+    return {i: [surfaces[k] for k in sorted(others)] for i, others in found.items()}
 
 
 def _overlap(a: Surface, b: Surface) -> bool:

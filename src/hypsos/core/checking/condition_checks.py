@@ -61,6 +61,8 @@ def modes(model: Model) -> Iterator[Problem]:
 
 
 def _tunables(model: Model, modes: set[str]) -> Iterator[Problem]:
+    controls = {c.name for c in model.transmitter.controls} | set(STICKS)
+    controls |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
     for i, x in enumerate(model.program.tunables):
         path = f"program.tunables[{i}]"
         if not x.low < x.high:
@@ -74,14 +76,14 @@ def _tunables(model: Model, modes: set[str]) -> Iterator[Problem]:
         for mode in x.by_mode:
             if mode not in modes:
                 yield Problem(f"{path}.by_mode.{mode}", f"there is no flight mode {mode}")
-        yield from _adjuster(model, x, path, modes)
+        yield from _adjuster(model, x, path, modes, controls)
 
 
-def _adjuster(model: Model, value: Tunable, path: str, modes: set[str]) -> Iterator[Problem]:
+def _adjuster(
+    model: Model, value: Tunable, path: str, modes: set[str], controls: set[str]
+) -> Iterator[Problem]:
     """What moves a shared value in flight: controls, conditions and flight modes that are not
     there."""
-    controls = {c.name for c in model.transmitter.controls} | set(STICKS)
-    controls |= {f"{a.command}_trim" for a in model.program.axes if a.trim is not None}
     for field, name in value.reads():
         if name not in controls:
             yield Problem(f"{path}.{field}", f"there is no control called {name}")

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from hypsos.core.base.cache import kept
 from hypsos.core.document.document import Model
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.transmitter import STICKS
@@ -32,28 +33,45 @@ def source_names(model: Model) -> set[str]:
     return target_names(model) | controls | commands | gates | {"full", "link_quality"}
 
 
+class _Askable:
+    """What a condition may ask for in a model: found once, for a program asks hundreds of times."""
+
+    def __init__(self, model: Model) -> None:
+        program = model.program
+        self.controls = {c.name: c for c in model.transmitter.controls}
+        self.nodes = {x.name: x for x in program.logic}
+        self.realms = {
+            "guard": set(GUARD_WORDS.values()),
+            "timer": {x.name for x in program.timers},
+            "mode": {m.name for m in program.modes},
+        }
+
+
+@kept
+def _askable(model: Model) -> _Askable:
+    return _Askable(model)
+
+
+REALMS = {
+    "guard": "the guard has no state",
+    "timer": "there is no timer",
+    "mode": "there is no flight mode",
+}
+"""What is wrong with a state of the guard, a timer or a flight mode that is not there."""
+
+
 def condition_problem(model: Model, text: str) -> str | None:
     """What is wrong with a condition, or None."""
+    known = _askable(model)
     _, realm, name, position = asked(text)
     if realm:
-        return _realm_problem(model, realm, name)
-    node = next((x for x in model.program.logic if x.name == name), None)
+        return None if name in known.realms[realm] else f"{REALMS[realm]} {name}"
+    node = known.nodes.get(name)
     if position is not None:
-        control = model.transmitter.control(name)
+        control = known.controls.get(name)
         count = 0 if node is None else node.positions
         if control is not None:
             count = len(control.positions)
         return None if position < count else f"{name} has no position {position}"
-    known = name in ("link", "power") or (node is not None and not node.gives_signal)
-    return None if known else f"there is no logical switch {name}"
-
-
-def _realm_problem(model: Model, realm: str, name: str) -> str | None:
-    """A state of the guard, a timer or a flight mode that is not there."""
-    program = model.program
-    names, what = {
-        "guard": (set(GUARD_WORDS.values()), f"the guard has no state {name}"),
-        "timer": ({x.name for x in program.timers}, f"there is no timer {name}"),
-        "mode": ({m.name for m in program.modes}, f"there is no flight mode {name}"),
-    }[realm]
-    return None if name in names else what
+    there = name in ("link", "power") or (node is not None and not node.gives_signal)
+    return None if there else f"there is no logical switch {name}"

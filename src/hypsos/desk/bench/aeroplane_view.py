@@ -157,7 +157,8 @@ class Aeroplane(SpokenControl):
     # -- painting --------------------------------------------------------------------------------
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
-        self._stale()
+        if self.scene is None or self.scene.size != self.size():
+            self._stale()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

@@ -46,6 +46,7 @@ class Scene:
         self, body: Solid, motors: tuple[Motor, ...], eye: Camera, frame: Frame, exaggeration: float
     ) -> None:
         self.body, self.motors, self.exaggeration = body, motors, exaggeration
+        self.size = frame.size
         w, h = frame.size.width(), frame.size.height()
         points = np.concatenate(
             [f.corners.reshape(-1, 3) for f in body.fixed] + [_disc_ends(motors)]
