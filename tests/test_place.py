@@ -331,7 +331,8 @@ def test_a_menu_lies_in_its_window_and_gives_the_focus_back(window: Any, qtbot: 
     assert QApplication.focusWidget() is menu.list
     inside = window.rect().contains(menu.geometry())
     last = menu.list.visualItemRect(menu.list.item(menu.list.count() - 1))
-    assert inside and menu.list.viewport().rect().contains(last)  # open whole
+    assert inside, (window.rect(), menu.geometry())
+    assert menu.list.viewport().rect().contains(last)  # open whole
     controls = len(window.workbench.loaded.transmitter.controls)
     qtbot.keyClick(menu.list, Qt.Key.Key_Escape)
     assert (QApplication.focusWidget() is button and button.open_ is None) or not menu.isVisible()

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
-from hypsos.core.base.figure_words import number
+from hypsos.core.base.figure_words import number, plain
 from hypsos.core.base.lookup import the_named
 from hypsos.core.document.document import Model
 from hypsos.core.edits.flight_modes import mirrored, with_presets
@@ -194,12 +194,18 @@ class PresetView(QWidget):
         bench = self.workbench
         found = the_named(bench.loaded.program.modes, mode)
         presets = {**found.presets, **{s.name: value for s in group}}
-        said = f"{found.label}: {_station_words(group).lower()} {side_percent(group[0], value, 1)}".replace(
-            ".0 %", " %"
-        )
+        said = f"{found.label}: {_station_words(group).lower()} {self._amount(group[0], value)}"
         bench.document.apply(
             with_presets(bench.loaded, mode, presets), said, merge=f"preset {mode} {group[0].name}"
         )
+
+    def _amount(self, surface: Surface, value: float) -> str:
+        """A preset as a ruler reads it; in percent where nothing is plugged in."""
+        mm = place_of(self.workbench.loaded, surface.name, value)[1]
+        if mm is None:
+            return side_percent(surface, value, 1).replace(".0 %", " %")
+        amount = plain(abs(round(mm, 1)))
+        return f"{amount} mm {sense_words(surface)[mm > 0]}" if round(mm, 1) else "0 mm"
 
     def _drag(self, mode: str, group: tuple[Surface, ...], degrees: float) -> None:
         def act() -> None:

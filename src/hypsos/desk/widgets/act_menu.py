@@ -71,6 +71,10 @@ class MenuRows(QListWidget):
             self._take()
         elif key in (Qt.Key.Key_Escape, Qt.Key.Key_Left):
             self._back()
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.count():
+            # behind the last row comes the first one again
+            step = 1 if key == Qt.Key.Key_Down else -1
+            self.setCurrentRow((self.currentRow() + step) % self.count())
         else:
             super().keyPressEvent(event)
             event.accept()  # no letter reaches the window behind
@@ -139,7 +143,7 @@ class ActMenu(QFrame):
         self.resize(min(max(wide, look.px(140)), room.width()), min(tall, room.height()))
         lowest = room.bottom() + 1 - self.height()
         top = self._at.y() if self._at.y() <= lowest else self._above - self.height()
-        if top < room.top():
+        if not room.top() <= top <= lowest:
             top = lowest
         left = min(self._at.x(), room.right() + 1 - self.width())
         self.move(max(room.left(), left), max(room.top(), top))
