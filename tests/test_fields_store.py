@@ -198,6 +198,7 @@ def test_every_field_stores_what_is_typed_ticked_or_chosen(
     window.show()
     qtbot.waitExposed(window)
     window.finish()
+    window.bench.hide()  # painting it takes most of the time
     counted = {}
     for page, name in every_view(window):
         if name.split()[0] in BENCH_ONLY:

@@ -119,17 +119,17 @@ def test_hangar_and_folder_are_for_the_user_alone(tmp_path: Path) -> None:
     assert path.stat().st_mode & 0o777 == 0o600
 
 
-def test_five_hundred_kills_lose_no_finished_edit(tmp_path: Path) -> None:
+def test_two_hundred_kills_lose_no_finished_edit(tmp_path: Path) -> None:
     demo_hangar(tmp_path).close()
     command = [
         sys.executable,
         str(Path(__file__).with_name("kills.py")),
         str(tmp_path / "demo-hangar.sqlite3"),
-        "500",
+        "200",
         "7",
     ]
     done = subprocess.run(command, capture_output=True, text=True, check=False)
-    assert done.returncode == 0 and done.stdout.startswith("500 kills, "), done.stderr
+    assert done.returncode == 0 and done.stdout.startswith("200 kills, "), done.stderr
 
 
 def test_a_model_that_was_taken_out_and_brought_back_is_not_overwritten_unasked(
