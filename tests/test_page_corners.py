@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 from hands import choose, press, type_into
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 from hypsos.core.document.paths import with_at
@@ -17,6 +17,7 @@ from hypsos.core.review.repairs import Repair, TriedRepair
 from hypsos.core.review.shakedown import shake
 from hypsos.desk.cards.findings_view import FindingCard
 from hypsos.desk.pages.say_page import ConditionCard
+from hypsos.desk.widgets.picture import Picture
 
 SWITCH = Control(
     name="another", label="Another switch", kind="switch", hand="right", positions=("one", "two")
@@ -97,6 +98,30 @@ def test_the_timeline_shows_two_minutes_at_the_most(window: Any) -> None:
     assert lanes.span == 120.0 and not window.bench.timeline.further.isEnabled()
     lanes.zoom(-10)
     assert lanes.span == 5.0 and not window.bench.timeline.nearer.isEnabled()
+
+
+def test_pictures_say_what_they_show(window: Any) -> None:
+    choose(window, "Marram")
+    told = {}
+    for step in ("airframe", "wiring", "throws", "feel", "modes"):
+        window.go(step)
+        page = window.page(step)
+        if step == "modes":
+            page.show_view("presets")
+        QApplication.processEvents()
+        told[step] = [w.accessibleName() for w in page.findChildren(Picture) if w.isVisible()]
+    assert told["airframe"][0].startswith("Aeroplane from above: 3000 mm across; it moves Left")
+    assert "port 1 Left aileron" in told["wiring"][0] and "port 10 Tow" in told["wiring"][0]
+    linkage, plot = told["throws"]
+    assert linkage == (
+        "Linkage from the side: arm 10 mm, horn 9 mm; the servo turned by 0°, the surface by 0°"
+    )
+    assert (
+        plot
+        == "angle: at −100 it gives 34 degrees up, at 0 it gives 0, at 100 it gives 55 degrees down"
+    )
+    assert told["feel"] == ["always: at −100 it gives −80, at 0 it gives 0, at 100 it gives 80"]
+    assert "Launch: ruddervators from the side: 1° up" in told["modes"]
 
 
 def test_a_sweep_is_told_to_a_screen_reader(window: Any) -> None:

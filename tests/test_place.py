@@ -11,13 +11,22 @@ import pytest
 from hands import choose, take
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, QRect, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QEventPoint, QKeyEvent, QPointingDevice, QTouchEvent
-from PyQt6.QtWidgets import QApplication, QCheckBox, QComboBox, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QCheckBox,
+    QComboBox,
+    QLineEdit,
+    QPushButton,
+    QToolTip,
+    QWidget,
+)
 from pytestqt.qtbot import QtBot
 
 from hypsos.core.document.document import to_json
 from hypsos.desk.services import settings as remembered
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.act_menu import ActMenu
+from hypsos.desk.widgets.long_press import LongPress
 
 
 def in_view(page: Any, widget: QWidget) -> QRect:
@@ -209,6 +218,31 @@ def test_two_fingers_move_two_sticks_at_once(window: Any) -> None:
     assert held["aileron_stick"] == 0.0 and held["rudder_stick"] > 20
     left.hide()  # what takes the stick away lets it go
     assert bench.state.live.controls["rudder_stick"] == 0.0
+
+
+def test_a_finger_that_rests_reads_the_tip_and_presses_nothing(window: Any, qtbot: QtBot) -> None:
+    choose(window, "Samphire")
+    handle, button = window.windowHandle(), window.bench.link
+    watched = LongPress(handle)
+    device = QPointingDevice.primaryPointingDevice()
+    middle = QPointF(button.rect().center())
+
+    def finger(kind: QEvent.Type, state: QEventPoint.State) -> None:
+        place = button.mapToGlobal(middle)
+        point = QEventPoint(0, state, QPointF(window.mapFromGlobal(place)), place)
+        QApplication.sendEvent(handle, QTouchEvent(kind, device, NONE, [point]))
+
+    for rests, cut in ((False, True), (True, True)):
+        qtbot.mousePress(button, Qt.MouseButton.LeftButton)
+        finger(BEGIN, PRESSED)
+        if rests:
+            qtbot.waitUntil(lambda: bool(QToolTip.text()))
+            assert QToolTip.text() == button.toolTip()
+        finger(END, UP)
+        qtbot.mouseRelease(button, Qt.MouseButton.LeftButton)
+        assert button.isChecked() == cut  # the long one left it as it was
+    QToolTip.hideText()
+    handle.removeEventFilter(watched)
 
 
 def test_the_look_is_in_one_place_and_large_targets_are_large(window: Any) -> None:

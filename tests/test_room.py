@@ -17,10 +17,11 @@ from hypsos.desk.bench.motor_lamp import Lamp
 from hypsos.desk.cards.mode_grid_view import CellButton
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
+from hypsos.desk.widgets.picture import Picture
 
 SIZES = ((1024, 768), (1100, 700), (1280, 800), (1440, 900), (1920, 1080), (2560, 1440))
 SCALES = (1.0, 1.25, 1.5)
-PAINTED = (Lamp, CellButton)
+PAINTED = (Picture, Lamp, CellButton)
 """Widgets that paint their words themselves, as far as there is room for them."""
 
 

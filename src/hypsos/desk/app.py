@@ -93,6 +93,7 @@ class Desk:
         that one then stays."""
         from hypsos.core.rundown import STEPS
         from hypsos.desk.services.preload import Preload
+        from hypsos.desk.widgets.long_press import LongPress
         from hypsos.desk.window import Window
         from hypsos.hangar import Hangar
         from hypsos.hangar.places import demo_hangar, passing_folder, user_hangar
@@ -132,6 +133,9 @@ class Desk:
             remembered.keep(before, with_model=not before.workbench.document.hangar.passing)
         self.frame.hold(window)
         self.frame.show()
+        handle = self.frame.windowHandle()
+        if before is None and handle is not None:
+            LongPress(handle)
         window.rundown.setFocus()
         return window
 

@@ -169,7 +169,8 @@ class PresetView(QWidget):
             if panel is not None
             else 4 * first.chord_mm
         )
-        section = self.sections[(mode, first.name)] = WingSection(first.chord_mm / chord)
+        heard = f"{words}: {_station_words(group).lower()} from the side"
+        section = self.sections[(mode, first.name)] = WingSection(heard, first.chord_mm / chord)
         section.dragged.connect(lambda deg: self._drag(mode, group, deg))
         field = self.fields[(mode, first.name)] = _Millimetres(self, mode, words, group)
         box = QWidget()

@@ -8,12 +8,12 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.base.figure_words import number, plain
 from hypsos.core.explain.behaviour_preview import Edge, Shown
 from hypsos.core.parts.airframe import OPENING, Airframe, Surface
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.picture import Picture
 
 BAND = 66
 REACH = 0.29
@@ -21,13 +21,12 @@ REACH = 0.29
 stands beyond every line then, and within the band."""
 
 
-class EdgeStrip(QWidget):
+class EdgeStrip(Picture):
     """One band for each state: the wing's surfaces across the span where they stand, the tail's at
     the right."""
 
     def __init__(self, name: str) -> None:
-        super().__init__()
-        self._name = name
+        super().__init__(name)
         self.edges: Sequence[Edge] = ()
         self.body: Airframe | None = None
         self.powers: Sequence[Shown] = ()
@@ -66,7 +65,7 @@ class EdgeStrip(QWidget):
             return
         count = self._count()
         self.body, self.edges, self.powers, self.nothing = body, list(edges), list(powers), nothing
-        self.setAccessibleName(f"{self._name}, {said}")
+        self.tell(said)
         self.setToolTip(tip)
         if self._count() != count:
             self.updateGeometry()

@@ -11,19 +11,20 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.base.backends import FRAME
+from hypsos.core.base.figure_words import number, plain
 from hypsos.core.parts.four_bar import Linkage, solvers
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.picture import Picture
 
 
-class LinkageView(QWidget):
+class LinkageView(Picture):
     """Shows a linkage with its servo at a turn in degrees. Lengths are true to each other."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("Linkage from the side", parent)
         self.linkage: Linkage | None = None
         self.chord = 60.0
         self.turn = 0.0
-        self.setAccessibleName("Linkage from the side")
         look.follow(self, self.updateGeometry)
 
     def sizeHint(self) -> QSize:
@@ -36,7 +37,19 @@ class LinkageView(QWidget):
         """Show this linkage with the servo so far turned."""
         if (linkage, chord_mm, turn_deg) != (self.linkage, self.chord, self.turn):
             self.linkage, self.chord, self.turn = linkage, chord_mm, turn_deg
+            self.tell(self._sentence())
             self.update()
+
+    def _sentence(self) -> str:
+        link = self.linkage
+        if link is None:
+            return ""
+        moved = float(solvers(link)[0].degrees(self.turn, FRAME))
+        lengths = f"arm {plain(link.arm_mm)} mm, horn {plain(link.horn_mm)} mm"
+        if math.isnan(moved):
+            return f"{lengths}; it binds at this turn of the servo"
+        turned, surface = number(abs(self.turn)), number(abs(moved))
+        return f"{lengths}; the servo turned by {turned}°, the surface by {surface}°"
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         link = self.linkage

@@ -9,14 +9,16 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from hypsos.core.base.figure_words import number
 from hypsos.core.parts.airframe import PLATES, Airframe, Fuselage, Motor, Panel, Surface
 from hypsos.core.shape.measures import pieces
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.picture import Picture
 
 GRAB = 9.0
 
 
-class Planform(QWidget):
+class Planform(Picture):
     """Signals the part that was touched, and figures as a handle is dragged (path, field, value,
     and whether it was let go)."""
 
@@ -24,12 +26,11 @@ class Planform(QWidget):
     dragged = pyqtSignal(str, str, float)
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("Aeroplane from above", parent)
         self.body: Airframe | None = None
         self.path = ""
         self._held: str | None = None
         self.setMouseTracking(True)
-        self.setAccessibleName("Aeroplane from above")
         self.setToolTip("Touch a part to measure it; drag its round handles.")
         look.follow(self, self.updateGeometry)
 
@@ -42,6 +43,9 @@ class Planform(QWidget):
     def show_body(self, body: Airframe, path: str) -> None:
         """Show an airframe with the part at this path at hand."""
         self.body, self.path = body, path
+        span = max([2 * (p.half_span_mm + p.y_mm) for p in body.panels], default=0.0)
+        parts = ", ".join(part.label for part in body.moved())
+        self.tell(f"{number(span)} mm across; it moves {parts or 'nothing yet'}")
         self.update()
 
     # -- places ----------------------------------------------------------------------------------

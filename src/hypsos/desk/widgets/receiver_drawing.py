@@ -5,29 +5,37 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.dependencies.y_leads import partner
 from hypsos.core.sheet.port_card import short_label
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.picture import Picture
 
 
-class ReceiverPicture(QWidget):
+class ReceiverPicture(Picture):
     """The receiver from above: its ports with what is plugged in. Drag a lead to another port;
     ``dropped`` says where."""
 
     dropped = pyqtSignal(int, int)
 
     def __init__(self, workbench: Workbench) -> None:
-        super().__init__()
+        super().__init__("Receiver")
         self._from = 0
         self.setMouseTracking(True)
         self.setToolTip("Drag a lead from port to port.")
         self.workbench = workbench
-        workbench.simulation.model_changed.connect(self.update)
+        workbench.simulation.model_changed.connect(self._model_changed)
         look.follow(self, self.updateGeometry)
-        self.setAccessibleName("Receiver")
+        self._model_changed()
+
+    def _model_changed(self) -> None:
+        model = self.workbench.model
+        if model is not None:
+            labels = {x.port: x.label for x in reversed(model.leads) if x.port is not None}
+            ports = range(1, model.receiver.ports + 1)
+            self.tell(", ".join(f"port {port} {labels.get(port, 'free')}" for port in ports))
+        self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(look.px(400), look.px(108))

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.base.figure_words import number
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.picture import Picture
 from hypsos.desk.widgets.pixmap_cache import still
 
 STYLES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine,
@@ -40,14 +41,14 @@ class PlotLine:
     present: bool
 
 
-class ResponsePlot(QWidget):
+class ResponsePlot(Picture):
     """Lines with names at their ends, a point on the present one. ``x_words`` and ``y_words`` are
     (low end, high end)."""
 
     def __init__(
         self, x_words: tuple[str, str], y_words: tuple[str, str], parent: QWidget | None = None
     ) -> None:
-        super().__init__(parent)
+        super().__init__("", parent)
         self._words = (x_words, y_words)
         self.least = 100.0
         """The y axis reaches at least so far to both sides."""
@@ -82,7 +83,20 @@ class ResponsePlot(QWidget):
         """Draw these responses, with the present point."""
         self.lines, self.dot = lines, dot
         self._top = 1.04 * max([self.least] + [float(np.abs(x.y).max()) for x in lines])
+        self.tell("; ".join(map(self._sentence, lines)))
         self._again()
+
+    def _sentence(self, line: PlotLine) -> str:
+        """A line as what it gives at its ends and in the middle."""
+        places = (0, len(line.x) // 2, len(line.x) - 1)
+        sides = self._words[1]
+        given = []
+        for place in places:
+            x, y = float(line.x[place]), float(line.y[place])
+            side = sides[y > 0] if not self.signed and round(y) else ""
+            amount = number(abs(y) if side else y)
+            given.append(f"at {number(x)} it gives {amount} {side}".rstrip())
+        return f"{line.name}: {', '.join(given)}"
 
     def _again(self) -> None:
         self._still = None

@@ -10,12 +10,12 @@ from typing import NamedTuple
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
-from PyQt6.QtWidgets import QWidget
 
 from hypsos.core.base.backends import Array
 from hypsos.core.base.figure_words import number
 from hypsos.core.explain.response_sweeps import SweepLine
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.picture import Picture
 from hypsos.desk.widgets.response_plot import STYLES, ticks
 
 
@@ -38,7 +38,7 @@ class _Scale(NamedTuple):
         )
 
 
-class SweepPlot(QWidget):
+class SweepPlot(Picture):
     """``x_words`` and ``y_words`` say what the axes are; ``ends`` what less and more of y mean (up,
     down)."""
 
@@ -59,7 +59,7 @@ class SweepPlot(QWidget):
         """Show these lines in a unit."""
         self.lines, self.unit, self.x_words, self.ends = lines, unit, x_words, ends
         said = "; ".join(f"{line.name}: {self._said(line)}" for line in lines)
-        self.setAccessibleName(f"Sweep of {x_words}. {said}")
+        self.tell(f"Sweep of {x_words}. {said}")
         self.update()
 
     def _said(self, line: SweepLine) -> str:

@@ -8,21 +8,23 @@ import math
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QTransform
-from PyQt6.QtWidgets import QWidget
 
+from hypsos.core.base.figure_words import number
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.picture import Picture
 
 STEEPEST = 50.0
 
 
-class WingSection(QWidget):
+class WingSection(Picture):
     """``share`` is the surface's part of the chord; signals degrees as the trailing edge is
     dragged, + is down."""
 
     dragged = pyqtSignal(float)
 
-    def __init__(self, share: float) -> None:
-        super().__init__()
+    def __init__(self, name: str, share: float) -> None:
+        super().__init__(name)
+        self.tell("neutral")
         self.share = min(0.6, max(0.12, share))
         self.degrees = 0.0
         self.other: float | None = None
@@ -39,6 +41,8 @@ class WingSection(QWidget):
         """Show the surface at an angle, and where another mode has it."""
         if (degrees, other) != (self.degrees, self.other):
             self.degrees, self.other = degrees, other
+            side = "down" if degrees > 0 else "up"
+            self.tell(f"{number(abs(degrees))}° {side}" if round(degrees) else "neutral")
             self.update()
 
     def _hinge(self) -> QPointF:
