@@ -19,20 +19,23 @@ os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="hypsos-bench-")
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the installed program has it
 
 import numpy as np
+from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import QApplication
 
 from hypsos.core.rundown import STEPS
 from hypsos.desk.app import application, open_workbench
+from hypsos.desk.bench.aeroplane_view import Aeroplane
 from hypsos.desk.pages.flaps_page import FlapsPage
 from hypsos.desk.services.preload import Preload
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.window import Window
 from hypsos.hangar.places import demo_hangar
 
 WANTED = {
     "number edit": 16, "edit, sheet shown": 60, "wing span": 60, "tail choice": 120, "first opening": 120, "theme": 200,
     "text size": 200, "timeline, a step": 8, "streams, a stick": 8, "gain, streams shown": 30, "gain of a behaviour": 30,
-    "another model": 300,
+    "another model": 300, "aeroplane at 4K": 16, "failsafe, a figure": 50, "directions, an answer": 50, "guard, a figure": 50,
 }  # fmt: skip
 
 
@@ -136,8 +139,47 @@ def measure() -> dict[str, list[float]]:
         for scale in (1.25, 1.0, 1.25, 1.0):
             out["text size"].append(spent(app, lambda scale=scale: look.set_scale(scale)))
         out["timeline, a step"] = scrolled(app, window)
+        waited_for(app, window, out)
+        out["aeroplane at 4K"] = painted_large(app, window)
         window.close()
     return out
+
+
+def waited_for(app: QApplication, window: Window, out: dict[str, list[float]]) -> None:
+    """What one does on pages that show what the whole model makes of it."""
+    window.go("failsafe")
+    value = next(iter(window.page("failsafe").values.values()))  # type: ignore[attr-defined]
+    out["failsafe, a figure"] = [spent(app, lambda i=i: value._take(20.0 + i)) for i in range(8)]
+    window.go("guard")
+    guard = next(f for f in window.page("guard").findChildren(NumberField) if f.isVisible())
+    out["guard, a figure"] = [spent(app, lambda i=i: guard._take(-99.0 + i)) for i in range(8)]
+    window.go("directions")
+    app.processEvents()
+    page = window.page("directions")
+    out["directions, an answer"] = [
+        spent(app, page.answer_all)  # type: ignore[attr-defined]
+        for _ in range(5)
+    ]
+
+
+def painted_large(app: QApplication, window: Window) -> list[float]:
+    """The aeroplane with all of it to be painted, in a window of 3840 × 2160."""
+    window.resize(3840, 2160)
+    app.processEvents()
+    times, plane = [], window.bench.aeroplane
+    paint = Aeroplane.paintEvent
+
+    def timed(view: Aeroplane, event: QPaintEvent | None) -> None:
+        begin = time.process_time()
+        paint(view, event)
+        times.append((time.process_time() - begin) * 1e3)
+
+    setattr(Aeroplane, "paintEvent", timed)  # noqa: B010
+    for _ in range(30):
+        plane.update()
+        app.processEvents()
+    setattr(Aeroplane, "paintEvent", paint)  # noqa: B010
+    return times
 
 
 def opened(app: QApplication, window: Window) -> list[float]:
