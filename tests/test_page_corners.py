@@ -152,3 +152,11 @@ def test_a_trim_goes_as_far_as_its_field_says(
         getattr(window.workbench.loaded.program.axes[axis].trim, field) == kept
         and made.complaint.text()
     )
+
+
+def test_a_choice_of_nothing_shows_what_stands_in_its_place(window: Any) -> None:
+    choose(window, "Marram")
+    window.go("airframe")
+    QApplication.processEvents()
+    box = window.page("airframe").boxes["wing"]
+    assert box.currentIndex() == -1 and box.shown_words() == "as drawn"

@@ -390,3 +390,18 @@ def test_a_part_leads_to_where_its_figures_are_set(window: Any) -> None:
         QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
     )
     assert QApplication.clipboard().text().startswith("Right aileron")
+
+
+def test_the_step_at_hand_is_in_sight_in_a_low_window(window: Any) -> None:
+    choose(window, "Samphire")
+    try:
+        look.set_scale(1.5)
+        window.resize(1024, 768)
+        for key in ("log", "model", "failsafe"):
+            window.go(key)
+            QApplication.processEvents()
+            middle = QPoint(10, window.rundown.middle_of(key))
+            seen = window.rundown.mapTo(window._side.viewport(), middle)
+            assert window._side.viewport().rect().contains(seen), key
+    finally:
+        look.set_scale(1.0)

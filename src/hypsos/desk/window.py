@@ -259,6 +259,7 @@ class Window(QMainWindow):
         page = self.page(key)
         self.pages.setCurrentWidget(page)
         self.rundown.go(key)
+        self._side.ensureVisible(0, self.rundown.middle_of(key), 0, self._side.height() // 4)
         if self.wide.isChecked():
             self.wide.setChecked(False)
         first = first_field(page) if focus else None

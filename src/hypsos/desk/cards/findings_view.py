@@ -4,6 +4,7 @@ what would mend it."""
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -82,7 +83,7 @@ class FoundView(QWidget):
         self.again.setVisible(not runs)
         self.bar.setValue(round(100 * (search.share or 0.0)))
         said = (
-            f"Searching: {search.what}"
+            f"Searching: {self._with_labels(search.what)}"
             if runs and search.what and search.what != search.foreseen
             else ""
         )
@@ -90,6 +91,13 @@ class FoundView(QWidget):
         self.what.setVisible(bool(self.what.text()))
         self.fault.setText(search.fault)
         self.fault.setVisible(bool(search.fault))
+
+    def _with_labels(self, words: str) -> str:
+        """What is asked now, its parts as they are labelled."""
+        model = self.workbench.model
+        for part in model.airframe.moved() if model is not None else ():
+            words = re.sub(rf"\b{part.name}\b", part.label, words)
+        return words
 
     def refresh(self) -> None:
         """Show what was found."""

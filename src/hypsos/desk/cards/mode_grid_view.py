@@ -41,6 +41,9 @@ from hypsos.desk.widgets.row_list import RowList
 from hypsos.desk.widgets.scroll_page import page_of
 from hypsos.desk.widgets.vanished_rows import while_there
 
+SHORTEST = len("or Cl…")
+"""Letters of another mode of a place that still say which one it is."""
+
 
 class ModeGrid(QWidget):
     """A cell for every place of one or two switches, and a row for every mode."""
@@ -378,7 +381,8 @@ class CellButton(MenuButton):
                 also = painter.fontMetrics().elidedText(
                     f"or {self.other}", Qt.TextElideMode.ElideRight, max(0, rest)
                 )
-                painter.drawText(box, Qt.AlignmentFlag.AlignRight | at, also)
+                if len(also) >= SHORTEST:  # shorter it says nothing; the tip has the whole
+                    painter.drawText(box, Qt.AlignmentFlag.AlignRight | at, also)
                 painter.setFont(font)
                 painter.setPen(look.colour(role))
             if size > 0.9:

@@ -18,6 +18,7 @@ from hypsos.core.scenarios.rehearsals import (
 )
 from hypsos.desk.services.background import aside
 from hypsos.desk.services.workbench import Workbench
+from hypsos.desk.widgets.elided_button import ElidedButton
 from hypsos.desk.widgets.page_layout import card, clear, label, row
 
 
@@ -67,7 +68,7 @@ class RehearsalCard(QFrame):
         for rehearsal in rehearsals(model):
             found = came[rehearsal.title]
             mark = "✗" if found.defeated else "✓"
-            button = self.buttons[rehearsal.title] = QPushButton(f"{mark} {rehearsal.title}")
+            button = self.buttons[rehearsal.title] = ElidedButton(f"{mark} {rehearsal.title}")
             button.setObjectName("plain")
             button.setAccessibleDescription(found.end)
             button.clicked.connect(partial(self._toggle, rehearsal.title))

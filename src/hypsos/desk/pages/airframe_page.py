@@ -64,6 +64,7 @@ class AirframePage(StepPage):
         )
         for key, words, items, action in rows:
             box = ChoiceBox()
+            box.setPlaceholderText("as drawn")
             box.addItems(items)
             box.setAccessibleName(words)
             box.activated.connect(action)

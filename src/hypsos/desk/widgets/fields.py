@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable
 from typing import Any
 
 from PyQt6.QtCore import QEvent, QSize, Qt
-from PyQt6.QtGui import QHelpEvent, QKeyEvent, QKeySequence, QPaintEvent, QWheelEvent
+from PyQt6.QtGui import QHelpEvent, QKeyEvent, QKeySequence, QPaintEvent, QPalette, QWheelEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QDateEdit,
@@ -89,23 +89,27 @@ class ChoiceBox(QComboBox):
         self._spoken.setText(name.replace("&", "&&"))
         self._spoken.setBuddy(self)
 
+    def whole_words(self) -> str:
+        """What is chosen; where nothing is, what stands in its place."""
+        return self.currentText() if self.currentIndex() >= 0 else self.placeholderText()
+
     def shown_words(self) -> str:
-        """What is chosen, as far as there is room for it; what is longer ends in an ellipsis, and
-        is whole in the tip."""
+        """These words as far as there is room for them; what is longer ends in an ellipsis, and is
+        whole in the tip."""
         option, style = QStyleOptionComboBox(), self.style()
         self.initStyleOption(option)
         if style is None:
-            return self.currentText()
+            return self.whole_words()
         field = QStyle.SubControl.SC_ComboBoxEditField
         room = style.subControlRect(QStyle.ComplexControl.CC_ComboBox, option, field, self)
         return self.fontMetrics().elidedText(
-            self.currentText(), Qt.TextElideMode.ElideRight, room.width()
+            self.whole_words(), Qt.TextElideMode.ElideRight, room.width()
         )
 
     def event(self, event: QEvent | None) -> bool:
         """The tip says the whole of what is cut short."""
-        if isinstance(event, QHelpEvent) and self.shown_words() != self.currentText():
-            QToolTip.showText(event.globalPos(), self.currentText(), self)
+        if isinstance(event, QHelpEvent) and self.shown_words() != self.whole_words():
+            QToolTip.showText(event.globalPos(), self.whole_words(), self)
             return True
         return super().event(event)
 
@@ -113,6 +117,10 @@ class ChoiceBox(QComboBox):
         option = QStyleOptionComboBox()
         self.initStyleOption(option)
         option.currentText = self.shown_words()
+        if self.currentIndex() < 0:
+            faint = option.palette.placeholderText()
+            option.palette.setBrush(QPalette.ColorRole.ButtonText, faint)
+            option.palette.setBrush(QPalette.ColorRole.Text, faint)
         painter = QStylePainter(self)
         painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
         painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)

@@ -92,6 +92,11 @@ class RunDownList(SpokenControl):
         self._say()
         self.update()
 
+    def middle_of(self, key: str) -> int:
+        """How far down the row of a step stands."""
+        at = [s.key for s in STEPS].index(key)
+        return 8 + round((at + 0.5) * look.px(ROW))
+
     def _say(self) -> None:
         at = [s.key for s in STEPS].index(self.current)
         self.speak(
