@@ -244,6 +244,24 @@ def test_the_frame_is_painted_before_what_computes_is_loaded(tmp_path: Path) -> 
     assert started(FRAMED, tmp_path) == ["True [False]", "painted"]
 
 
+CLOSED = """
+import sys
+from hypsos.desk.frame import Frame
+show = Frame.show
+def appear(frame):
+    show(frame)
+    frame.close()
+Frame.show = appear
+sys.argv = ["hypsos", "--demo"]
+from hypsos.start import main
+main()
+"""
+
+
+def test_a_frame_that_is_closed_while_it_loads_stays_closed(tmp_path: Path) -> None:
+    assert started(CLOSED, tmp_path) == []
+
+
 def test_what_pages_need_is_loaded_while_the_hands_rest(
     qapp: Any, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:

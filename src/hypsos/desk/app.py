@@ -163,6 +163,8 @@ def run(demo: bool, theme: str | None = None, file: str | None = None) -> int:
     with ExitStack() as folders:
         desk = Desk(app, folders)
         desk.appear()
+        if not desk.frame.isVisible():  # the pilot has closed it already
+            return 0
         window = desk.open(demo)
         if file is not None:
             window.workbench.notices.attempt(
