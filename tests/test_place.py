@@ -405,3 +405,14 @@ def test_the_step_at_hand_is_in_sight_in_a_low_window(window: Any) -> None:
             assert window._side.viewport().rect().contains(seen), key
     finally:
         look.set_scale(1.0)
+
+
+def test_a_strip_that_comes_late_squeezes_nothing(window: Any) -> None:
+    page = shown(window, "Marram", "flaps")
+    row = page.rows[2]
+    row.unfold(True)
+    QApplication.processEvents()
+    low = row.height()
+    row.card._show_edges()  # what its timer does a moment later
+    assert row.card.edges.height() > 150 and row.height() > low
+    assert row.height() >= row.layout().totalHeightForWidth(row.width())  # at once

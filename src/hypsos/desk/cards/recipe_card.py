@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.figure_words import number
+from hypsos.core.document.document import Model
 from hypsos.core.edits.behaviours import copied, readers, without
 from hypsos.core.edits.condition_choices import ConditionPlace
 from hypsos.core.edits.detach import detached
@@ -502,9 +503,13 @@ class RecipeCard(RecipeFields):
         model = self.workbench.model
         if self._shown_for is model:
             return
+        self._shown_for = model
+        with place_kept(self):
+            self._put_edges(model)
+
+    def _put_edges(self, model: Model) -> None:
         from hypsos.core.explain.behaviour_preview import shown, trailing_edges
 
-        self._shown_for = model
         body, recipe = model.airframe, model.program.recipes[self.index]
         moved = {name for _, name in recipe.parts()}
         motors = moved & {m.name for m in body.motors}

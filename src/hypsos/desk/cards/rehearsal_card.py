@@ -20,6 +20,7 @@ from hypsos.desk.services.background import aside
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.elided_button import ElidedButton
 from hypsos.desk.widgets.page_layout import card, clear, label, row
+from hypsos.desk.widgets.scroll_page import place_kept
 
 
 class RehearsalCard(QFrame):
@@ -86,7 +87,8 @@ class RehearsalCard(QFrame):
             self._found = found
         self._asked = None
         if self.workbench.model is not None:
-            self.refresh()
+            with place_kept(self):
+                self.refresh()
 
     def _failed(self, sentence: str) -> None:
         self._asked = None

@@ -69,7 +69,7 @@ class ScrollPage(QScrollArea):
         for count in range(PASSES):  # what is laid out anew may wrap, and so ask for another height
             before = inner.size() if inner is not None else None
             QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest)
-            if inner is None or (count > 1 and inner.size() == before):
+            if inner is None or (count > 1 and inner.size() == before and _has_room(inner)):
                 return
 
     def y_of(self, widget: QWidget) -> int:
@@ -207,6 +207,13 @@ def _no_room() -> QSpacerItem:
 
 def _tall(room: QSpacerItem) -> int:
     return room.sizeHint().height()
+
+
+def _has_room(inner: QWidget) -> bool:
+    """Whether a page is as high as what is on it asks for: what grew asks level by level, and each
+    level has its own turn."""
+    layout = inner.layout()
+    return layout is None or layout.totalHeightForWidth(inner.width()) <= inner.height()
 
 
 def page_of(widget: QWidget) -> ScrollPage | None:
