@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 from hands import choose, press, type_into
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QWidget
 from pytestqt.qtbot import QtBot
 
 from hypsos.core.document.paths import with_at
@@ -15,6 +15,8 @@ from hypsos.core.parts.transmitter import Control
 from hypsos.core.review.findings import Ask
 from hypsos.core.review.repairs import Repair, TriedRepair
 from hypsos.core.review.shakedown import shake
+from hypsos.core.sheet import make_sheet
+from hypsos.core.sheet.port_card import port_card
 from hypsos.desk.cards.findings_view import FindingCard
 from hypsos.desk.pages.say_page import ConditionCard
 from hypsos.desk.widgets.picture import Picture
@@ -160,3 +162,17 @@ def test_a_choice_of_nothing_shows_what_stands_in_its_place(window: Any) -> None
     QApplication.processEvents()
     box = window.page("airframe").boxes["wing"]
     assert box.currentIndex() == -1 and box.shown_words() == "as drawn"
+
+
+def test_a_glider_is_told_nothing_of_a_propeller(window: Any) -> None:
+    for name, has_motor in (("Samphire", True), ("Whinlark", False)):
+        choose(window, name)
+        told = " ".join(x.caution for x in make_sheet(window.workbench.loaded).sections)
+        told += " ".join(x.caution for x in port_card(window.workbench.loaded).sections)
+        assert ("ropeller" in told) == has_motor
+        for step in ("wiring", "directions", "throws", "failsafe"):
+            window.go(step)
+            QApplication.processEvents()
+            labels = window.page(step).findChildren(QLabel)
+            said = " ".join(w.text() for w in labels if w.isVisible())
+            assert ("ropeller" in said) == has_motor, (name, step)

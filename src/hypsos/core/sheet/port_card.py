@@ -68,7 +68,8 @@ def port_card(model: Model) -> Sheet:
             )
         )
     rows.append((str(model.receiver.power_port or "–"), "Power", power_words(model)))
-    caution = "Propeller off before the flight battery goes on. Each plug the right way round: signal, plus, minus."
+    first = "Propeller off before the flight battery goes on. " if model.airframe.motors else ""
+    caution = f"{first}Each plug the right way round: signal, plus, minus."
     sections = (SheetSection("Write on the leads", tuple(steps), caution),)
     closing = "Left and right as the pilot sits in it. The makers' manuals come first."
     return Sheet(

@@ -67,6 +67,8 @@ FAILSAFE_CAUTION = (
     "Propeller off, throttle at a third, a stick held over: transmitter off, watch, and on again. Local rules and the "
     "makers' manuals come first."
 )
+GLIDER_FAILSAFE_CAUTION = "A stick held over: transmitter off, watch, and on again. Local rules and the makers' manuals come first."
+"""Where there is no motor."""
 
 
 CLOSING = (
@@ -104,7 +106,7 @@ def sheet_of(model: Model, given: Keyed, advice: str = "") -> Sheet:
         SheetSection(
             "Leads and ports",
             tuple(_ports(model, count)),
-            "Propeller off. Label each lead at both ends.",
+            f"{'Propeller off. ' if model.airframe.motors else ''}Label each lead at both ends.",
         )
     ]
     if model.program.guard is not None:
@@ -136,11 +138,15 @@ def sheet_of(model: Model, given: Keyed, advice: str = "") -> Sheet:
             "Mixes", tuple(_mixes(keyed, parts, count, turned, _first_seen(parts, moved)))
         ),
         SheetSection("Trims", tuple(_trims(model, count))),
-        SheetSection("Failsafe", tuple(_failsafe(keyed, parts, count, turned)), FAILSAFE_CAUTION),
+        SheetSection(
+            "Failsafe",
+            tuple(_failsafe(keyed, parts, count, turned)),
+            FAILSAFE_CAUTION if model.airframe.motors else GLIDER_FAILSAFE_CAUTION,
+        ),
         SheetSection(
             "Check by eye",
             tuple(_checks(model, parts, count, moved)),
-            "Propeller still off. Stand behind the aeroplane.",
+            f"{'Propeller still off. ' if model.airframe.motors else ''}Stand behind the aeroplane.",
         ),
         SheetSection(
             FIRST_TITLE, tuple(count.step(x.what, x.how) for x in before_first(model)), RULES

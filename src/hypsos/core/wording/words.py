@@ -20,6 +20,12 @@ DEVICE_WORDS = {
 }
 
 
+SHARED_VALUE = (
+    "A shared value is one figure that rates, expo, gains and points can go by: set in one place, "
+    "for each flight mode, and in flight."
+)
+
+
 def sense_words(part: Part) -> tuple[str, str]:
     """What - and + mean for a part: up and down, or left and right."""
     if isinstance(part, Motor):

@@ -21,11 +21,12 @@ from hypsos.core.edits.plain_mixes import (
     without_mix,
 )
 from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.wording.words import SHARED_VALUE
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.number_field import NumberField
-from hypsos.desk.widgets.page_layout import label, row
+from hypsos.desk.widgets.page_layout import label, row, set_tip
 from hypsos.desk.widgets.response_editor import ResponseEdit
 from hypsos.desk.widgets.vanished_rows import while_there
 from hypsos.desk.widgets.when_line import WhenLine
@@ -62,6 +63,8 @@ class MixEditor(QFrame):
                 ChoiceBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
             )
             box.setMinimumContentsLength(11)
+            if box in (self.shared, self.bent_by):
+                set_tip(box, SHARED_VALUE)
             box.activated.connect(
                 lambda k, b=box, f=field, w=words: self._put(
                     f, b.itemData(k), f"{w.lower()} {b.itemText(k)}"

@@ -30,7 +30,7 @@ from hypsos.core.parts.mix_lines import Response
 from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.recipes import Amount, Parameter
 from hypsos.core.recipes.one_edge import edge_angle
-from hypsos.core.wording.words import control_label
+from hypsos.core.wording.words import SHARED_VALUE, control_label
 from hypsos.desk.cards.limits_view import Limits
 from hypsos.desk.cards.recipe_fields import LISTED, RecipeFields
 from hypsos.desk.services.workbench import Workbench
@@ -204,6 +204,8 @@ class RecipeCard(RecipeFields):
             box.activated.connect(
                 lambda k: self._chosen(parameter, box.itemData(k), box.itemText(k))
             )
+        if parameter.kind == "shared":
+            set_tip(field, SHARED_VALUE)
         tip = label(parameter.tip, "faint")
         if parameter.of == "edge_deg":
             self._angles[parameter.key] = tip
@@ -365,7 +367,9 @@ class RecipeCard(RecipeFields):
         made.hide()
         show = QPushButton("Its mixes")
         show.setObjectName("plain")
-        show.setToolTip("The mix lines that it makes.")
+        show.setToolTip(
+            "The mixes that it makes, as they are keyed in: from what, to what, how much."
+        )
 
         def toggle() -> None:
             made.setText("\n".join(made_words(self.workbench.loaded, self.recipe())))

@@ -25,7 +25,7 @@ from hypsos.core.edits.shared_values import (
 )
 from hypsos.core.parts.transmitter import STICKS, Control
 from hypsos.core.parts.tunables import Adjuster, Tunable
-from hypsos.core.wording.words import control_label
+from hypsos.core.wording.words import SHARED_VALUE, control_label
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox, TextField
 from hypsos.desk.widgets.flow_layout import Flow, flowing
@@ -60,8 +60,7 @@ class SharedView(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        about = "One figure that rates, expo, gains and points can go by: set in one place, for each flight mode, and in flight."
-        column.addWidget(label(about, "faint"))
+        column.addWidget(label(SHARED_VALUE, "faint"))
         column.addLayout(self._place)
         column.addWidget(self.made)
         column.addLayout(row(self.new, None))

@@ -16,7 +16,7 @@ from hypsos.desk.cards.direction_finding import DirectionsSaid
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.focus_order import first_field, focus_kept
-from hypsos.desk.widgets.page_layout import card, caution, clear, hint, label, row, set_tip
+from hypsos.desk.widgets.page_layout import card, clear, hint, label, row, set_tip
 
 if TYPE_CHECKING:
     from hypsos.core.fitting.direction_finder import Check, Movement, Seen, WiringFinding
@@ -56,8 +56,9 @@ class DirectionsPage(StepPage):
 
     def build(self) -> None:
         self.column.addWidget(
-            caution(
-                "Propellers off, model held, hands clear. Only then the flight battery, and the motor switch last."
+            self.caution(
+                "Propellers off, model held, hands clear. Only then the flight battery, and the motor switch last.",
+                "Model held, hands clear of the surfaces.",
             )
         )
         self.own = QPushButton("My aeroplane")

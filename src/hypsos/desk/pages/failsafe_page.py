@@ -30,7 +30,7 @@ from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.number_field import NumberField
-from hypsos.desk.widgets.page_layout import card, caution, clear, label, row
+from hypsos.desk.widgets.page_layout import card, clear, label, row
 from hypsos.desk.widgets.vanished_rows import while_there
 
 SPARE = (
@@ -83,9 +83,11 @@ class FailsafePage(StepPage):
 
     def build(self) -> None:
         self.column.addWidget(
-            caution(
+            self.caution(
                 "Propeller off. Then try it on the ground: throttle at a third, a stick held over, transmitter off. Watch every "
-                "surface and the motor, then switch it on again. Local rules may ask for more."
+                "surface and the motor, then switch it on again. Local rules may ask for more.",
+                "Try it on the ground: a stick held over, transmitter off. Watch every surface, then switch it on again. Local "
+                "rules may ask for more.",
             )
         )
         self.choices: dict[str, QComboBox] = {}

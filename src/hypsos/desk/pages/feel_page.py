@@ -30,7 +30,7 @@ from hypsos.core.parts.airframe import Surface
 from hypsos.core.parts.curves import ruler_mm
 from hypsos.core.parts.mix_lines import Response
 from hypsos.core.parts.transmitter import STICKS
-from hypsos.core.wording.words import control_label, part_named, sense_words
+from hypsos.core.wording.words import SHARED_VALUE, control_label, part_named, sense_words
 from hypsos.desk.cards.feel_plot import SENSE, SIDES, FeelPlot, setting_now
 from hypsos.desk.cards.typed_field import TypedInDocument
 from hypsos.desk.pages.step_page import StepPage
@@ -116,6 +116,7 @@ class FeelPage(StepPage):
         self._shared_box.hide()
         self.sources = QPushButton("Figures from shared values")
         self.sources.setObjectName("plain")
+        set_tip(self.sources, SHARED_VALUE)
         self.sources.clicked.connect(
             lambda: self._shared_box.setVisible(not self._shared_box.isVisible())
         )
@@ -261,10 +262,12 @@ class FeelPage(StepPage):
         """The figures of the rows; one that comes from a shared value is shown and can't be
         typed."""
         felt = model.program.felt(axis)
+        labels = {x.name: x.label for x in model.program.shared_values()}
         for (place, column), field in self.fields.items():
             shared = _shared(setting_at(felt, place), column)
             field.setEnabled(shared is None)
-            said = "" if shared is None else f"From the shared value {shared}, by flight mode."
+            called = labels.get(shared or "", shared)
+            said = "" if shared is None else f"From the shared value {called}, by flight mode."
             set_tip(field, said)
             field.refresh()
         self.sources.setVisible(bool(model.program.tunables))

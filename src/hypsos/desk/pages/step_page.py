@@ -5,14 +5,14 @@ from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
 
 from hypsos.core.document.document import Model
 from hypsos.core.rundown import STEPS
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.attention_bar import QUIET, AttentionBar
 from hypsos.desk.widgets.focus_order import focus_kept
-from hypsos.desk.widgets.page_layout import label
+from hypsos.desk.widgets.page_layout import card, label
 from hypsos.desk.widgets.scroll_page import ScrollPage
 
 
@@ -54,6 +54,7 @@ class StepPage(QWidget):
         self.strip.place_wanted.connect(self.show_place)
         self.strip.keep_wanted.connect(self._keep)
         self._stale, self._filled = True, False
+        self._cautions: list[tuple[QLabel, str, str]] = []
         self.build()
         self.area.end_column()
         workbench.simulation.model_changed.connect(self._model_changed)
@@ -68,6 +69,17 @@ class StepPage(QWidget):
 
     def build(self) -> None:
         """Make the page's widgets."""
+
+    def caution(self, with_motor: str, glider: str) -> QFrame:
+        """A caution where the danger is: what is said of a motor is not said where there is
+        none."""
+        words = label("")
+        self._cautions.append((words, with_motor, glider))
+        return card(words, kind="caution", margin=9)
+
+    def _caution(self, model: Model) -> None:
+        for words, with_motor, glider in self._cautions:
+            words.setText(with_motor if model.airframe.motors else glider)
 
     def pin(self, choice: QWidget) -> None:
         """Keep the title and a choice of views in sight above what scrolls."""
@@ -118,6 +130,7 @@ class StepPage(QWidget):
             self.key in model.proposed and self.progress(model) != "not begun",
             self.quiet_words(),
         )
+        self._caution(model)
         with self.area.place_kept(), focus_kept(self):
             self.refresh()
 

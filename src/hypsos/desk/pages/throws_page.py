@@ -42,7 +42,7 @@ from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.file_choice import ask_where
 from hypsos.desk.widgets.number_field import NumberField
-from hypsos.desk.widgets.page_layout import card, caution, clear, hint, label, row
+from hypsos.desk.widgets.page_layout import card, clear, hint, label, row
 from hypsos.hangar.files import write_whole
 
 
@@ -63,8 +63,9 @@ class ThrowsPage(StepPage):
         self._shown: object = None
         self._of = ""
         self.column.addWidget(
-            caution(
-                "Propeller off. Move a new linkage slowly at first: a servo held at its stop burns out."
+            self.caution(
+                "Propeller off. Move a new linkage slowly at first: a servo held at its stop burns out.",
+                "Move a new linkage slowly at first: a servo held at its stop burns out.",
             )
         )
         self.surface = ChoiceBox()

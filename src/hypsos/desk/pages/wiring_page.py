@@ -19,7 +19,7 @@ from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.file_choice import ask_where
 from hypsos.desk.widgets.number_field import NumberField
-from hypsos.desk.widgets.page_layout import card, caution, clear, label, row
+from hypsos.desk.widgets.page_layout import card, clear, label, row
 from hypsos.desk.widgets.receiver_drawing import ReceiverPicture
 
 
@@ -34,8 +34,9 @@ class WiringPage(StepPage):
         self.complaints: dict[str, QLabel] = {}
         self._built: object = None
         self.column.addWidget(
-            caution(
-                "Propeller off before the flight battery goes on. Signal, plus, minus: check each plug."
+            self.caution(
+                "Propeller off before the flight battery goes on. Signal, plus, minus: check each plug.",
+                "Signal, plus, minus: check each plug.",
             )
         )
         self.ports = NumberField(
