@@ -10,7 +10,14 @@ from typing import Any
 import pytest
 from hands import choose, take
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, QRect, Qt, QUrl
-from PyQt6.QtGui import QDropEvent, QEventPoint, QKeyEvent, QPointingDevice, QTouchEvent
+from PyQt6.QtGui import (
+    QDropEvent,
+    QEventPoint,
+    QKeyEvent,
+    QMouseEvent,
+    QPointingDevice,
+    QTouchEvent,
+)
 from PyQt6.QtWidgets import (
     QApplication,
     QCheckBox,
@@ -220,6 +227,9 @@ def test_two_fingers_move_two_sticks_at_once(window: Any) -> None:
     assert bench.state.live.controls["rudder_stick"] == 0.0
 
 
+LEFT_HELD = Qt.MouseButton.LeftButton
+
+
 def test_a_finger_that_rests_reads_the_tip_and_presses_nothing(window: Any, qtbot: QtBot) -> None:
     choose(window, "Samphire")
     handle, button = window.windowHandle(), window.bench.link
@@ -241,6 +251,14 @@ def test_a_finger_that_rests_reads_the_tip_and_presses_nothing(window: Any, qtbo
         finger(END, UP)
         qtbot.mouseRelease(button, Qt.MouseButton.LeftButton)
         assert button.isChecked() == cut  # the long one left it as it was
+    move = QMouseEvent(
+        QEvent.Type.MouseMove, middle, middle, Qt.MouseButton.NoButton, LEFT_HELD, NONE
+    )
+    for widget, kept_back in ((button, True), (window.bench.hands.sticks["left"], False)):
+        watched._at = widget.mapToGlobal(widget.rect().center())
+        watched._asked = False
+        watched.ask()
+        assert watched.eventFilter(handle, move) == kept_back  # a stick that is held still moves
     QToolTip.hideText()
     handle.removeEventFilter(watched)
 

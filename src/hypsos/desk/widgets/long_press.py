@@ -16,8 +16,9 @@ class LongPress(QObject):
     """Watches the fingers on a window. One that rests in a place asks for the tip of what lies
     there; a button on which it rested is not pressed when it is lifted.
 
-    What is held and let go, such as a stick or a button of the transmitter, is held and let go as
-    without it: nothing of that is kept back."""
+    What is held, moved and let go, such as a stick, a slider or a button of the transmitter, is so
+    as without it: nothing of that is kept back. A motor's slider under a finger that has rested
+    must still go back."""
 
     def __init__(self, window: QWindow) -> None:
         super().__init__(window)
@@ -35,7 +36,7 @@ class LongPress(QObject):
             return False
         if isinstance(event, QTouchEvent):
             self._follow(event)
-        # a move within the button would take it to be pressed again
+        # a move within a button that only asked would take it to be pressed again
         return self._asked and event.type() == QEvent.Type.MouseMove
 
     def _follow(self, event: QTouchEvent) -> None:
@@ -62,8 +63,8 @@ class LongPress(QObject):
         there = whole.childAt(whole.mapFromGlobal(self._at)) if whole is not None else None
         if there is None:
             return
-        self._asked = True
         if isinstance(there, QAbstractButton):
+            self._asked = True
             there.setDown(False)
         place = there.mapFromGlobal(self._at)
         QApplication.sendEvent(there, QHelpEvent(QEvent.Type.ToolTip, place, self._at))
