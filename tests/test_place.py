@@ -392,6 +392,9 @@ def test_a_menu_lies_in_its_window_and_gives_the_focus_back(window: Any, qtbot: 
     assert button.open_.isVisible()
     qtbot.mouseClick(window.bench.tabs.button(0), Qt.MouseButton.LeftButton)  # a touch elsewhere
     assert not any(menu.isVisible() for menu in window.findChildren(ActMenu))
+    button.click()
+    window.go("feel")  # what opened it is out of sight
+    assert not any(menu.isVisible() for menu in window.findChildren(ActMenu))
     assert len(window.workbench.loaded.transmitter.controls) == controls
 
 

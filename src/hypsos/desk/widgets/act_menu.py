@@ -175,7 +175,7 @@ class ActMenu(QFrame):
             self._fill()
             return
         self.shut()
-        if not sip.isdeleted(self._owner):
+        if not sip.isdeleted(self._owner) and self._owner.isVisible():
             act.do()
 
     def back(self) -> None:
@@ -211,9 +211,11 @@ class ActMenu(QFrame):
             self.shut()
             return watched is self._owner
         parted = kind in (QEvent.Type.WindowDeactivate, QEvent.Type.Resize, QEvent.Type.Hide)
-        if (parted and watched is self.parentWidget()) or (
-            kind == QEvent.Type.FocusIn and not self.isAncestorOf(watched)
-        ):
+        window_parted = parted and watched is self.parentWidget()
+        # another page has come, and what opened it is out of sight
+        owner_gone = kind == QEvent.Type.Hide and watched is self._owner
+        focus_gone = kind == QEvent.Type.FocusIn and not self.isAncestorOf(watched)
+        if window_parted or owner_gone or focus_gone:
             self.shut()
         return False
 
