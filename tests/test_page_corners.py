@@ -120,9 +120,11 @@ def test_pictures_say_what_they_show(window: Any) -> None:
     )
     assert (
         plot
-        == "angle: at −100 it gives 34 degrees up, at 0 it gives 0, at 100 it gives 55 degrees down"
+        == "angle: at −100 % it gives 34 degrees up, at 0 % it gives 0, at 100 % it gives 55 degrees down"
     )
-    assert told["feel"] == ["always: at −100 it gives −80, at 0 it gives 0, at 100 it gives 80"]
+    assert told["feel"] == [
+        "always: at −100 % it gives −80 %, at 0 % it gives 0 %, at 100 % it gives 80 %"
+    ]
     assert "Launch: ruddervators from the side: 1° up" in told["modes"]
 
 

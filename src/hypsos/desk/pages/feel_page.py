@@ -127,13 +127,14 @@ class FeelPage(StepPage):
         self.trims.clicked.connect(self._go_to_trims)
         self.shared = label("", "faint")
         self.measured = label("In mm of", wrap=False)
-        marked = flowing(self.alike, self.measured, self.measure)
+        marked = flowing(self.measured, self.measure)
         more = flowing(self.sources, self.bend)
         trims = row(self.trim_words, self.trims, None)
         self.column.addWidget(
             card(
                 row("From", self.control, None),
                 choose,
+                self.alike,
                 marked,
                 self._grid_box,
                 self.shared,

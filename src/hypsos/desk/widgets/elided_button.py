@@ -5,16 +5,10 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QSize, Qt
 from PyQt6.QtGui import QHelpEvent, QPaintEvent
-from PyQt6.QtWidgets import (
-    QPushButton,
-    QSizePolicy,
-    QStyle,
-    QStyleOptionButton,
-    QStylePainter,
-    QToolTip,
-)
+from PyQt6.QtWidgets import QPushButton, QSizePolicy, QStyle, QStyleOptionButton, QStylePainter
 
 from hypsos.desk.theme.look import look
+from hypsos.desk.widgets.whole_tip import told_whole
 
 
 class ElidedButton(QPushButton):
@@ -37,8 +31,9 @@ class ElidedButton(QPushButton):
         return metrics.elidedText(self.text(), Qt.TextElideMode.ElideRight, room)
 
     def event(self, event: QEvent | None) -> bool:
-        if isinstance(event, QHelpEvent) and self.shown_words() != self.text():
-            QToolTip.showText(event.globalPos(), self.text(), self)
+        if isinstance(event, QHelpEvent) and told_whole(
+            self, event, self.shown_words(), self.text()
+        ):
             return True
         return super().event(event)
 

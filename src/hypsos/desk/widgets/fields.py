@@ -18,13 +18,13 @@ from PyQt6.QtWidgets import (
     QStyle,
     QStyleOptionComboBox,
     QStylePainter,
-    QToolTip,
     QWidget,
 )
 
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.focus_ring import paint_focus_ring
 from hypsos.desk.widgets.page_layout import plain_tip
+from hypsos.desk.widgets.whole_tip import told_whole
 
 HISTORY = (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo)
 
@@ -108,8 +108,9 @@ class ChoiceBox(QComboBox):
 
     def event(self, event: QEvent | None) -> bool:
         """The tip says the whole of what is cut short."""
-        if isinstance(event, QHelpEvent) and self.shown_words() != self.whole_words():
-            QToolTip.showText(event.globalPos(), self.whole_words(), self)
+        if isinstance(event, QHelpEvent) and told_whole(
+            self, event, self.shown_words(), self.whole_words()
+        ):
             return True
         return super().event(event)
 

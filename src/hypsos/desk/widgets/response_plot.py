@@ -94,8 +94,10 @@ class ResponsePlot(Picture):
         for place in places:
             x, y = float(line.x[place]), float(line.y[place])
             side = sides[y > 0] if not self.signed and round(y) else ""
-            amount = number(abs(y) if side else y)
-            given.append(f"at {number(x)} it gives {amount} {side}".rstrip())
+            amount = (
+                f"{number(abs(y))} {side}" if side else f"{number(y)}{' %' if self.signed else ''}"
+            )
+            given.append(f"at {number(x)} % it gives {amount}")
         return f"{line.name}: {', '.join(given)}"
 
     def _again(self) -> None:
