@@ -51,6 +51,6 @@ def feel_at_a_glance(model: Model, mode: str) -> list[Feel]:
                 rate = f"{plain(s.rate_neg)}/{plain(s.rate_pos)}"
             where = "" if name == "always" else f"{name} "
             nobody = " (nobody set it)" if p in missing and not felt.settings[p : p + 1] else ""
-            said.append(f"{where}{rate} %, expo {plain(s.expo)}{nobody}")
+            said.append(f"{where}{rate} %, expo {plain(s.expo)} %{nobody}")
         rows.append(Feel(axis.command.capitalize(), "; ".join(said)))
     return rows
