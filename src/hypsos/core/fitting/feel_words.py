@@ -10,6 +10,9 @@ from hypsos.core.document.document import Model
 from hypsos.core.document.program import Axis
 from hypsos.core.engine.shaping import setting_at, stored_setting
 
+TOGETHER = "\u00a0"
+"""A space at which no line ends: a figure stays with its unit and its position."""
+
 
 class Feel(NamedTuple):
     """An axis in a line: its command, and what is set at every position."""
@@ -51,6 +54,7 @@ def feel_at_a_glance(model: Model, mode: str) -> list[Feel]:
                 rate = f"{plain(s.rate_neg)}/{plain(s.rate_pos)}"
             where = "" if name == "always" else f"{name} "
             nobody = " (nobody set it)" if p in missing and not felt.settings[p : p + 1] else ""
-            said.append(f"{where}{rate} %, expo {plain(s.expo)} %{nobody}")
+            figures = f"{where}{rate} %, expo {plain(s.expo)} %"
+            said.append(f"{figures.replace(' ', TOGETHER)}{nobody}")
         rows.append(Feel(axis.command.capitalize(), "; ".join(said)))
     return rows
