@@ -11,13 +11,24 @@ from hypsos.core.parts.transmitter import Control, FirstEnd
 
 School = Literal["by lines", "by behaviour", "by function"]
 RETIRED = ("trim_step", "per_side")
+Ability = Literal["slow", "fade", "smooth", "product", "memory", "delays", "link", "voice", "shared"]
+ALL_ABILITIES: tuple[Ability, ...] = (
+    "slow", "fade", "smooth", "product", "memory", "delays", "link", "voice", "shared",
+)  # fmt: skip
+"""What a transmitter may be able to do beside adding up lines. *slow*: movements that take time;
+*fade*: from one flight mode to the next; *smooth*: curves that are round; *product*: a line that
+multiplies; *memory*: latches; *delays*: conditions that wait; *link*: it knows that the link is
+gone; *voice*: it speaks; *shared*: one figure for many lines, by flight mode, moved in flight."""
 Count = Annotated[int, Field(ge=0, le=1000)]
 
 
 class Profile(Value):
     """A transmitter. ``outputs``, ``mixes``, ``modes``, ``curve_points``, ``logic`` and ``timers``
     are how many it has at the most; ``trim_levers``: the commands that have one; ``first_end``:
-    whether position 0 of a switch lies away from the pilot or towards him."""
+    whether position 0 of a switch lies away from the pilot or towards him. ``sums``: helping sums
+    beside those of its outputs. ``weight_step`` (percent), ``centre_step_us`` and ``time_step_s``
+    are the steps in which its figures are typed, 0 for none; ``can``: what else it is able to
+    do."""
 
     format: Literal["hypsos-transmitter"] = "hypsos-transmitter"
     name: Label
@@ -36,6 +47,11 @@ class Profile(Value):
     curve_points: Count = 5
     logic: Count = 24
     timers: Count = 3
+    sums: Count = 16
+    weight_step: Annotated[float, Field(ge=0, le=10)] = 1.0
+    centre_step_us: Annotated[float, Field(ge=0, le=20)] = 1.0
+    time_step_s: Annotated[float, Field(ge=0, le=1)] = 0.1
+    can: Annotated[tuple[Ability, ...], Field(max_length=20)] = ALL_ABILITIES
     centre_us: Annotated[float, Field(ge=1000, le=2000)] = 1500.0
     us_per_percent: Annotated[float, Field(gt=0, le=10)] = 5.0
     first_end: FirstEnd = "away"

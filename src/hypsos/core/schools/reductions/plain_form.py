@@ -1,0 +1,105 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""A design in its plainest form, which flies just the same: behaviours as the mixes they make,
+degrees as sums of their own that a curve makes percent of."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+
+from hypsos.core.base.lookup import first_free
+from hypsos.core.document.document import Model
+from hypsos.core.document.program import Signal
+from hypsos.core.edits.detach import detached_all
+from hypsos.core.parts.curves import Curve
+from hypsos.core.parts.lead_motion import Motion
+from hypsos.core.parts.leads import Lead
+from hypsos.core.parts.mix_lines import MixLine, Response
+
+
+def plain_form(model: Model, points: int) -> Model:
+    """The model with plain mixes only. Where degrees become percent by a curve of more than
+    ``points`` points, as many as these stand for it."""
+    recipes = range(len(model.program.recipes))
+    plain = detached_all(model, recipes)
+    program = plain.program.changed({"detached": (), "mixes": _without_origin(plain.program.mixes)})
+    return _percent_only(plain.changed({"program": program}), points)
+
+
+def _without_origin(mixes: Sequence[MixLine]) -> tuple[MixLine, ...]:
+    return tuple(mixes)
+
+
+def _percent_only(model: Model, points: int) -> Model:
+    """The degrees of every surface summed in a signal, and a curve that makes percent of it."""
+    mixes = model.program.mixes
+    turned = list(dict.fromkeys(x.target for x in mixes if x.by_angle))
+    if not turned:
+        return model
+    taken = {s.name for s in model.program.signals} | {p.name for p in model.airframe.moved()}
+    signals: dict[str, str] = {}
+    for name in turned:
+        signals[name] = first_free(f"{name[:33]}_turn", taken, "_", longest=38)
+        taken.add(signals[name])
+    lines: list[MixLine] = []
+    for line in mixes:
+        lines += _parted(line, signals[line.target]) if line.target in signals else (line,)
+    labels = {p.name: p.label for p in model.airframe.moved()}
+    for name, signal in signals.items():
+        response = percent_of_degrees(model, name, points)
+        lines.append(
+            MixLine(name="By angle", target=name, source=signal, response=response, origin=None)
+        )
+    made = tuple(
+        Signal(name=signal, label=f"{labels[name]}, degrees"[:60])
+        for name, signal in signals.items()
+    )
+    program = model.program.changed(
+        {"mixes": tuple(lines), "signals": (*model.program.signals, *made)}
+    )
+    return model.changed({"program": program})
+
+
+def _parted(line: MixLine, signal: str) -> Iterator[MixLine]:
+    """A line to a surface whose degrees are summed apart. What scales acts on both sums; what
+    replaces gives to its own and leaves nothing of the other."""
+    percent = line.changed({"by_angle": False})
+    degrees = percent.changed({"target": signal})
+    mine, other = (degrees, percent) if line.by_angle else (percent, degrees)
+    yield mine
+    if line.combine == "scale":
+        yield other
+    elif line.combine == "replace":
+        yield other.changed({"gain": 0.0})
+
+
+def percent_of_degrees(model: Model, surface: str, points: int) -> Response:
+    """What the lead of a surface makes of degrees, by at most ``points`` points."""
+    found = next(s for s in model.airframe.surfaces if s.name == surface)
+    lead = next(
+        (x for x in model.leads if x.target == surface),
+        Lead(name=surface, label=surface, target=surface),
+    )
+    curve = Motion(lead, found).by_angle()
+    low, high = max(-100.0, curve.xs[0]), min(100.0, curve.xs[-1])
+    places = sorted({low, 0.0, high, *(x for x in curve.xs if low < x < high)})
+    if len(places) > points:
+        places = fitting_places(curve, places, points)
+    return Response(points=tuple((x, min(150.0, max(-150.0, float(curve(x))))) for x in places))
+
+
+def fitting_places(curve: Curve, places: Sequence[float], points: int) -> list[float]:
+    """So many of the places of a curve, both ends and nothing (0) among them where it lies there,
+    that straight pieces between them leave as little of it out as they can: again and again the
+    place is added at which they are furthest off."""
+    x = np.array(places)
+    y = np.asarray(curve(x), float)
+    taken = {0, len(x) - 1}
+    taken |= set(np.flatnonzero(x == 0.0).tolist())
+    while len(taken) < min(points, len(x)):
+        at = sorted(taken)
+        off = np.abs(np.interp(x, x[at], y[at]) - y)
+        off[at] = -1.0
+        taken.add(int(np.argmax(off)))
+    return x[sorted(taken)].tolist()
