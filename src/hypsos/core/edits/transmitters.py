@@ -52,6 +52,8 @@ def shipped() -> tuple[Profile, ...]:
             curve_points=5,
             logic=4,
             timers=1,
+            sums=0,
+            can=("slow", "voice"),
         ),
         Profile(
             name="Groyne",
@@ -77,6 +79,9 @@ def shipped() -> tuple[Profile, ...]:
             curve_points=9,
             logic=16,
             timers=2,
+            sums=6,
+            weight_step=0.5,
+            can=("slow", "fade", "memory", "link", "voice"),
             first_end="towards",
         ),
         Profile(
@@ -106,6 +111,9 @@ def shipped() -> tuple[Profile, ...]:
             curve_points=17,
             logic=64,
             timers=3,
+            sums=40,
+            weight_step=0.1,
+            time_step_s=0.01,
         ),
     )
 

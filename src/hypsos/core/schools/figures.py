@@ -43,10 +43,17 @@ def with_expo(x: Numbers, percent: Numbers | float) -> Numbers:
     same curve as it is seen from the end of the way, so that the middle is the quick part."""
     e = np.abs(percent) / 100.0
     part = x / 100.0
-    soft = (1.0 - e) * part + e * part**3
+    soft = (1.0 - e) * part + e * part * part * part
+    if np.all(np.asarray(percent) >= 0):
+        return np.asarray(100.0 * soft)
     rest = 1.0 - np.abs(part)
-    sharp = np.sign(part) * (1.0 - ((1.0 - e) * rest + e * rest**3))
+    sharp = np.sign(part) * (1.0 - ((1.0 - e) * rest + e * rest * rest * rest))
     return np.asarray(100.0 * np.where(np.asarray(percent) >= 0, soft, sharp))
+
+
+def clipped(x: Numbers, low: Numbers | float, high: Numbers | float) -> Numbers:
+    """A signal held between two bounds."""
+    return np.minimum(np.maximum(x, low), high)
 
 
 class Bend(Value):
@@ -102,15 +109,22 @@ class BentLine:
 
     def moved(self, x: Numbers, by: Numbers) -> Numbers:
         """The line at ``x`` (N,) with its live points moved by ``by`` (N,)."""
-        out = np.empty_like(x)
-        for value in np.unique(by):
-            here = by == value
-            ys = self.bend.heights(np.array([value]))[:, 0]
-            if self.bend.smooth and len(self._xs) > 2:
-                out[here] = _smooth(self._xs, ys)(np.clip(x[here], self._xs[0], self._xs[-1]))
-            else:
-                out[here] = np.interp(x[here], self._xs, ys)
-        return out
+        if self.bend.smooth and len(self._xs) > 2:
+            out = np.empty_like(x)
+            for value in np.unique(by):
+                here = by == value
+                ys = self.bend.heights(np.array([value]))[:, 0]
+                inside = np.clip(x[here], self._xs[0], self._xs[-1])
+                out[here] = _smooth(self._xs, ys)(inside)
+            return out
+        ys = self.bend.heights(by)
+        inside = clipped(x, self._xs[0], self._xs[-1])
+        # the piece of the line in which each lies, by the point at its left
+        left = np.clip(np.searchsorted(self._xs, inside, side="right") - 1, 0, len(self._xs) - 2)
+        rows = np.arange(len(x))
+        low, high = ys[left, rows], ys[left + 1, rows]
+        share = (inside - self._xs[left]) / (self._xs[left + 1] - self._xs[left])
+        return np.asarray(low + (high - low) * share)
 
 
 def _smooth(xs: Numbers, ys: Numbers) -> Callable[[Numbers], Numbers]:

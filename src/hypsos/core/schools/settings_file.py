@@ -8,14 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints
 
 from hypsos.core.base.values import Label, Line, Name, Value
-from hypsos.core.schools.stand_in.parts import (
-    MOST,
-    Channel,
-    Hand,
-    Lever,
-    Receiver,
-    Shared,
-)
+from hypsos.core.schools.stand_in.parts import MOST, Channel, Hand, Lever, Receiver, Shared
 
 FORMAT = "hypsos-settings"
 VERSION = 1

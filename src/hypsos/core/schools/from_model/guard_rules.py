@@ -135,9 +135,7 @@ class GuardRules:
         free = book.add("guard_unlocks", "and", turned_round(run), f"!{lost}")
         return book.add("guard_relocked", "latch", lost, free)
 
-    def _comes_back(
-        self, low: str, hold: str, arms: str, run: str, relocked: str
-    ) -> list[str]:
+    def _comes_back(self, low: str, hold: str, arms: str, run: str, relocked: str) -> list[str]:
         """What arms without the switch: the end of a hold, or a rest that wakes."""
         guard, book = self._guard, self._book
         found = []

@@ -18,15 +18,7 @@ from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.parts.tunables import Tunable
 from hypsos.core.schools.figures import Bend, in_steps
-from hypsos.core.schools.stand_in.parts import (
-    Channel,
-    Hand,
-    Lever,
-    Mover,
-    Receiver,
-    Safe,
-    Shared,
-)
+from hypsos.core.schools.stand_in.parts import Channel, Hand, Lever, Mover, Receiver, Safe, Shared
 from hypsos.core.wording.words import Part
 
 NO_MODES = ("base",)
@@ -170,9 +162,7 @@ def outputs(
     )
 
 
-def _channel(
-    model: Model, lead: Lead, steps: Steps, cut: str, sums: Mapping[str, str]
-) -> Channel:
+def _channel(model: Model, lead: Lead, steps: Steps, cut: str, sums: Mapping[str, str]) -> Channel:
     motor = lead.target in {m.name for m in model.airframe.motors}
     slope = model.transmitter.us_per_percent
     assert lead.port is not None

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from hypsos.core.schools.figures import NEAR, Numbers, Truths
+from hypsos.core.schools.figures import NEAR, Numbers, Truths, clipped
 
 
 class Edge:
@@ -93,7 +93,7 @@ class Slow:
     def __call__(self, x: Numbers, held: Truths | None = None, at: float = 0.0) -> Numbers:
         """The signal one frame later; where ``held`` it stands ``at`` a place, and sets out from
         there."""
-        now = x if self._now is None else np.clip(x, self._now - self._down, self._now + self._up)
+        now = x if self._now is None else clipped(x, self._now - self._down, self._now + self._up)
         if held is not None:
             now = np.where(held, at, now)
         self._now = now

@@ -10,13 +10,13 @@ sums are crossed by the shares."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hypsos.core.base.errors import HypsosError
-from hypsos.core.schools.figures import NEAR, BentLine, Numbers, Truths, with_expo
+from hypsos.core.schools.figures import NEAR, BentLine, Numbers, Truths, clipped, with_expo
 from hypsos.core.schools.stand_in.clockwork import Edge, Latch, OffDelay, OnDelay, Pulse, Slow
 from hypsos.core.schools.stand_in.parts import (
     BASE,
@@ -37,7 +37,8 @@ from hypsos.core.schools.stand_in.parts import (
 )
 
 Places = NDArray[np.intp]
-SUM_LIMIT = 150.0
+NOTHING = np.zeros(0)
+"""What a line gives that holds nowhere."""
 AROUND = {"link": 1.0, "power": 1.0, "link_quality": 100.0, "flight_battery": 1.0}
 """What surrounds the hands, with what it is where nothing is said of it."""
 
@@ -50,73 +51,74 @@ class Moves(NamedTuple):
     tracks: Mapping[str, Numbers]
 
 
-class View:
-    """What is worked out in one flight mode for some of the situations, or (``rows`` is None) for
-    all of them in the mode that each of them flies."""
+class Frame:
+    """What is known in one frame.
 
-    def __init__(
-        self, frame: Frame, mode: Places | int, rows: Places | None, share: Numbers
-    ) -> None:
-        self.frame, self.mode, self.rows, self.share = frame, mode, rows, share
+    Situations stand in rows. While a situation fades from one flight mode to another it has a row
+    more for each mode with a share: there everything is worked out as that mode alone has it. So a
+    signal has (N + F) rows: first every situation as it is, then the rows of modes. ``mode`` is the
+    mode of each row, ``rows`` the situation of each row, ``shares`` the shares of the last F."""
+
+    def __init__(self, machine: Machine, t_s: float, hands: dict[str, Numbers]) -> None:
+        self.machine, self.t_s, self.hands = machine, t_s, hands
+        self.count = len(hands[FULL])
+        self.places: dict[str, Places] = {}
+        self.flags: dict[str, Truths] = {}
+        self.counts: dict[str, Places] = {}
+        self.before: Frame | None = None
+        self.changed: set[str] = set()
+        """What is another than in the frame before."""
+        self.pulses: dict[str, Numbers] = {}
+        self.mode = np.zeros(self.count, np.intp)
+        self.rows: Places | None = None
+        self.shares = np.zeros(0)
         self.signals: dict[str, Numbers] = {}
         self.plain: dict[str, Numbers] = {}
         """Commands without their trim."""
         self.shared: dict[str, Numbers] = {}
 
-    def cut(self, x: Numbers) -> Numbers:
-        """What belongs to these situations of something that is known for all."""
+    def fade(self, mode: Places, rows: Places, shares: Numbers) -> None:
+        """Add the rows of modes that have a share."""
+        self.mode = np.concatenate([self.mode, mode])
+        self.rows = np.concatenate([np.arange(self.count), rows])
+        self.shares = shares
+
+    def spread(self, x: Any) -> Any:
+        """Something known of every situation, for every row."""
         return x if self.rows is None else x[self.rows]
 
+    def crossed(self, x: Numbers) -> Numbers:
+        """A signal whose first rows are crossed from what the modes make of it, by their shares."""
+        if self.rows is None:
+            return x
+        faded = self.rows[self.count :]
+        out = x.copy()
+        out[faded] = 0.0
+        out[: self.count] += np.bincount(
+            faded, weights=self.shares * x[self.count :], minlength=self.count
+        )
+        return out
+
     def signal(self, name: str, trim: bool = True) -> Numbers:
-        """A source as this mode has it."""
+        """A source, in every row."""
         if not trim and name in self.plain:
             return self.plain[name]
         found = self.signals.get(name)
-        return self.cut(self.frame.hands[name]) if found is None else found
-
-    def holds(self, text: str) -> Truths:
-        """Whether a reference holds: a mode as this view has it, the rest as it is."""
-        asked = reference(text)
-        if asked.name.startswith("mode:") and not asked.before and self.rows is not None:
-            place = self.frame.machine.mode_places.get(asked.name[5:], -1)
-            here = np.full(len(self.rows), place == self.mode)
-            return ~here if asked.negated else here
-        return np.asarray(self.cut(self.frame.holds(text)))
-
-    def all_hold(self, when: Sequence[str]) -> Truths | None:
-        """Whether all references hold; None where there are none."""
-        found: Truths | None = None
-        for text in when:
-            here = self.holds(text)
-            found = here if found is None else found & here
+        if found is None:
+            found = self.signals[name] = self.spread(self.hands[name])
         return found
 
-    def flown(self, places: frozenset[int]) -> Truths:
-        """Whether one of these modes is flown."""
-        if self.rows is not None:
-            return np.full(len(self.rows), self.mode in places)
-        return np.isin(self.mode, list(places))
-
-
-class Frame:
-    """What is known in one frame, for all situations."""
-
-    def __init__(self, machine: Machine, t_s: float, hands: dict[str, Numbers]) -> None:
-        self.machine, self.t_s, self.hands = machine, t_s, hands
-        self.places: dict[str, Places] = {}
-        self.flags: dict[str, Truths] = {}
-        self.counts: dict[str, Places] = {}
-        self.before: Frame | None = None
-        count = len(hands[FULL])
-        self.main = View(self, np.zeros(count, np.intp), None, np.ones(count))
-        self.fading: list[View] = []
+    def now(self, name: str) -> Numbers:
+        """A source as it is in every situation."""
+        found = self.signals.get(name)
+        return self.hands[name] if found is None else found[: self.count]
 
     def holds(self, text: str) -> Truths:
-        """Whether a reference holds."""
+        """Whether a reference holds, in every situation."""
         asked = reference(text)
         frame = self.before if asked.before else self
         if frame is None:
-            found = np.zeros(len(self.hands[FULL]), bool)
+            found = np.zeros(self.count, bool)
         elif asked.position is not None:
             table = frame.places if asked.name in frame.places else frame.counts
             found = table[asked.name] == asked.position
@@ -124,27 +126,72 @@ class Frame:
             found = frame.flags[asked.name]
         return ~found if asked.negated else found
 
-    def crossed(self, main: Numbers, parts: Sequence[Numbers]) -> Numbers:
-        """A figure for all situations, those that fade crossed from what each mode makes of it."""
-        if not self.fading:
-            return main
-        out = main.copy()
-        for view in self.fading:
-            out[view.rows] = 0.0
-        for view, part in zip(self.fading, parts, strict=True):
-            out[view.rows] += view.share * part
+    def holds_in_rows(self, text: str) -> Truths:
+        """The same in every row: a mode as the row has it, the rest as it is."""
+        asked = reference(text)
+        if self.rows is None or asked.before or not asked.name.startswith("mode:"):
+            found: Truths = self.spread(self.holds(text))
+            return found
+        here = self.mode == self.machine.mode_places.get(asked.name[5:], -1)
+        return np.asarray(~here if asked.negated else here)
+
+    def held_by(self, when: Sequence[str], modes: Truths | None) -> Truths | None:
+        """Where all references hold and one of the modes is flown; None where nothing is asked."""
+        found: Truths | None = None if modes is None else modes[self.mode]
+        for text in when:
+            here = self.holds_in_rows(text)
+            found = here if found is None else found & here
+        return found
+
+
+Work = Callable[[Frame], bool]
+"""Works something out in a frame; says whether it has come to rest: with the same to go by it would
+be the same again in the next frame."""
+
+
+class Node:
+    """Something that is worked out once a frame, after what it ``asks``, and by what others were in
+    the frame before (``was``). It ``writes`` entries of tables of the frame.
+
+    While all that it goes by stays as it is, and it has come to rest, it stays as it is, too."""
+
+    def __init__(
+        self,
+        name: str,
+        asks: Sequence[str],
+        work: Work,
+        writes: Sequence[tuple[str, str]],
+        was: Sequence[str] = (),
+    ) -> None:
+        self.name, self.asks, self._work, self._writes = name, tuple(asks), work, tuple(writes)
+        self._asked, self._was = frozenset(asks), frozenset(was)
+        self._rests = False
+
+    def run(self, frame: Frame) -> None:
+        """Work it out, or take it over from the frame before."""
+        before = frame.before
+        if (
+            self._rests
+            and before is not None
+            and frame.changed.isdisjoint(self._asked)
+            and before.changed.isdisjoint(self._was)
+        ):
+            for table, key in self._writes:
+                getattr(frame, table)[key] = getattr(before, table)[key]
+            return
+        self._rests = self._work(frame)
+        if before is None or self._differs(frame, before):
+            frame.changed.add(self.name)
+
+    def _differs(self, frame: Frame, before: Frame) -> bool:
+        out = False
+        for table, key in self._writes:
+            now, last = getattr(frame, table), getattr(before, table)[key]
+            if now[key].shape == last.shape and (now[key] == last).all():
+                now[key] = last
+            else:
+                out = True
         return out
-
-
-Work = Callable[[Frame], None]
-
-
-class Node(NamedTuple):
-    """Something that is worked out once a frame, after what it ``asks``."""
-
-    name: str
-    asks: tuple[str, ...]
-    work: Work
 
 
 class Machine:
@@ -157,20 +204,23 @@ class Machine:
         self.mode_names = [mode.name for mode in radio.modes] or [BASE]
         self._trims = {lever.name: TrimWork(lever, self) for lever in radio.levers}
         self._nodes = _in_order(list(self._all_nodes()), _given(radio))
-        self._outputs = [Output(channel, radio) for channel in radio.channels]
-        self._ears = Ears(radio)
+        ears = Ears(radio)
+        self._ports = [channel.port for channel in radio.channels]
+        self._nodes.append(Node("ears", ("link", "power"), ears.hear, [("flags", "ears")]))
+        self._nodes += [Output(channel, radio, ears).node() for channel in radio.channels]
 
     def _all_nodes(self) -> Iterator[Node]:
         radio = self.radio
         for rule in radio.rules:
-            yield Node(rule.name, _asked_by(rule), rule_work(rule))
+            yield rule_node(rule)
         earlier: tuple[str, ...] = ()
         for mode in radio.modes:
             name = f"mode:{mode.name}"
-            asks = (reference(mode.when).name,) if mode.when else ()
-            yield Node(name, (*asks, *earlier), _mode_work(mode, earlier))
+            asks, was = _names([mode.when] if mode.when else [])
+            work = _mode_work(mode, earlier)
+            yield Node(name, (*asks, *earlier), work, [("flags", name)], was)
             earlier = (*earlier, name)
-        yield Node("modes", earlier, ModeTrack(self).work)
+        yield Node("modes", earlier, ModeTrack(self).work, ())
         for shared in radio.shared:
             yield SharedWork(shared, self).node()
         for command in radio.commands:
@@ -182,26 +232,36 @@ class Machine:
         """A trim lever at work."""
         return self._trims[name]
 
-    def places_of(self, modes: Sequence[str]) -> frozenset[int] | None:
-        """The places of these modes; None where none is named, which stands for any."""
+    def among(self, modes: Sequence[str]) -> Truths | None:
+        """Mode by mode whether it is one of these; None where none is named: then all are."""
         if not modes:
             return None
-        return frozenset(self.mode_places[name] for name in modes if name in self.mode_places)
+        for name in modes:
+            if name not in self.mode_names:
+                raise HypsosError(
+                    f"there is no flight mode {name}",
+                    name,
+                    f"There is {', '.join(self.mode_names)}.",
+                )
+        return np.array([name in modes for name in self.mode_names])
 
     def run(self, moves: Moves) -> dict[int, Numbers]:
         """Port -> its pulses in microseconds (N, T), 0 where there is none."""
         tracks, count = self._tracks(moves)
         frames = len(moves.t_s)
-        out = {x.channel.port: np.empty((frames, count)) for x in self._outputs}
+        out = {port: np.empty((frames, count)) for port in self._ports}
+        moved = {name: _moved_in(x) for name, x in tracks.items()}
         before: Frame | None = None
         for i, t_s in enumerate(moves.t_s.tolist()):
             frame = self._begun(t_s, {name: x[i] for name, x in tracks.items()}, count)
             frame.before = before
+            frame.changed.update(name for name, x in moved.items() if x[i])
+            if frame.changed & POWERED:
+                frame.changed |= POWERED
             for node in self._nodes:
-                node.work(frame)
-            self._ears.hear(frame)
-            for output in self._outputs:
-                out[output.channel.port][i] = output.pulse(frame, self._ears)
+                node.run(frame)
+            for port in self._ports:
+                out[port][i] = frame.pulses[str(port)]
             before, frame.before = frame, None
         return {port: x.T for port, x in out.items()}
 
@@ -237,6 +297,16 @@ class Machine:
         hands["link_quality"] = np.where(link, raw["link_quality"], 0.0)
         frame.flags["power"], frame.flags["link"] = power, link
         return frame
+
+
+POWERED = frozenset(("link", "power", "link_quality", "flight_battery"))
+
+
+def _moved_in(track: Numbers) -> Truths:
+    """In which frames any of its situations (T, N) is another than in the frame before."""
+    out = np.ones(len(track), bool)
+    out[1:] = (track[1:] != track[:-1]).any(axis=1)
+    return out
 
 
 def simulate(radio: Radio, moves: Moves) -> dict[int, Numbers]:
@@ -285,29 +355,40 @@ def _in_order(nodes: list[Node], given: set[str]) -> list[Node]:
     return done
 
 
-def _names(texts: Sequence[str]) -> tuple[str, ...]:
-    """The names that references ask for in this frame."""
-    return tuple(r.name for r in map(reference, texts) if not r.before)
+def _names(texts: Sequence[str]) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """The names that references ask for in this frame, and as they were in the one before."""
+    asked = [reference(text) for text in texts]
+    now = tuple(r.name for r in asked if not r.before)
+    return now, tuple(r.name for r in asked if r.before)
 
 
 # -- rules and modes ---------------------------------------------------------------------------------
 
 
-def _asked_by(rule: Rule) -> tuple[str, ...]:
+def rule_node(rule: Rule) -> Node:
+    """A rule as something that is worked out once a frame."""
     if rule.kind in ("above", "below"):
-        return (rule.a, rule.b) if rule.b else (rule.a,)
-    return _names([x for x in (rule.a, rule.b) if x])
+        asks, was = ((rule.a, rule.b) if rule.b else (rule.a,)), ()
+    else:
+        asks, was = _names([x for x in (rule.a, rule.b) if x])
+    writes = [("flags", rule.name)]
+    if rule.kind == "counts":
+        writes.append(("counts", rule.name))
+    return Node(rule.name, asks, rule_work(rule), writes, was)
 
 
 def rule_work(rule: Rule) -> Work:
     """What works out a rule frame by frame."""
-    truth = _truth(rule)
-
-    def work(frame: Frame) -> None:
-        frame.flags[rule.name] = truth(frame)
-
     if rule.kind == "counts":
         return _counting(rule)
+    truth = _truth(rule)
+    # edges and delays change by themselves; whatever else goes by the same stays the same
+    rests = rule.kind not in ("begins", "lasts", "lingers", "pulse")
+
+    def work(frame: Frame) -> bool:
+        frame.flags[rule.name] = truth(frame)
+        return rests
+
     return work
 
 
@@ -327,15 +408,19 @@ def _truth(rule: Rule) -> Callable[[Frame], Truths]:
     if rule.kind == "begins":
         edge = Edge()
         return lambda frame: edge(frame.holds(a))
-    made = {"lasts": OnDelay, "lingers": OffDelay, "pulse": Pulse}.get(rule.kind, OnDelay)
-    timed = made(rule.seconds)
+    timed = TIMED[rule.kind](rule.seconds)
     return lambda frame: timed(frame.holds(a), frame.t_s)
 
 
+TIMED: dict[str, Callable[[float], Callable[[Truths, float], Truths]]] = {
+    "lasts": OnDelay, "lingers": OffDelay, "pulse": Pulse,
+}  # fmt: skip
+
+
 def _compared(rule: Rule, frame: Frame) -> Truths:
-    value = frame.main.signal(rule.a)
+    value = frame.now(rule.a)
     if rule.b:
-        value = value - frame.main.signal(rule.b)
+        value = value - frame.now(rule.b)
     if rule.size:
         value = np.abs(value)
     if rule.kind == "above":
@@ -347,12 +432,13 @@ def _counting(rule: Rule) -> Work:
     edge, count = Edge(), max(1, int(rule.level))
     place: list[Places] = []
 
-    def work(frame: Frame) -> None:
+    def work(frame: Frame) -> bool:
         begins = edge(frame.holds(rule.a)).astype(np.intp)
         now = begins if not place else (place[0] + begins) % count
         place[:] = [now]
         frame.counts[rule.name] = now
         frame.flags[rule.name] = now > 0
+        return False
 
     return work
 
@@ -360,12 +446,12 @@ def _counting(rule: Rule) -> Work:
 def _mode_work(mode: Mode, earlier: tuple[str, ...]) -> Work:
     name = f"mode:{mode.name}"
 
-    def work(frame: Frame) -> None:
-        count = len(frame.hands[FULL])
-        here = frame.holds(mode.when) if mode.when else np.ones(count, bool)
+    def work(frame: Frame) -> bool:
+        here = frame.holds(mode.when) if mode.when else np.ones(frame.count, bool)
         for other in earlier:
             here = here & ~frame.flags[other]
         frame.flags[name] = here
+        return True
 
     return work
 
@@ -381,37 +467,45 @@ class ModeTrack:
         self._mode: Places | None = None
         self._since = self._start = self._now = np.zeros(0)
 
-    def work(self, frame: Frame) -> None:
-        """Say the mode of every situation, and make a view for each mode that has a share in a
+    def work(self, frame: Frame) -> bool:
+        """Say the mode of every situation, and add rows for the modes that have a share in a
         fade."""
-        count = len(frame.hands[FULL])
-        mode = np.zeros(count, np.intp)
+        mode = frame.mode
         for place, name in enumerate(self._names):
             mode[frame.flags[name]] = place
-        frame.main.mode = mode
-        if not self._fade_s.any():
-            return
-        if self._mode is None:
-            self._mode, self._since = mode, np.full(count, -np.inf)
+        before = frame.before
+        if (
+            before is None
+            or before.rows is not None
+            or self._mode is None
+            or bool((self._mode != mode).any())
+        ):
+            frame.changed.add("modes")
+        entered = None if self._mode is None else mode != self._mode
+        self._mode = mode
+        if self._fade_s.any():
+            self._fade(frame, mode, entered)
+        if frame.rows is not None:
+            frame.changed.add("modes")
+        return False
+
+    def _fade(self, frame: Frame, mode: Places, entered: Truths | None) -> None:
+        if entered is None:
+            self._since = np.full(frame.count, -np.inf)
             self._start = self._now = self._eye[mode]
             return
-        entered = mode != self._mode
         if entered.any():
             # the way into another mode begins from the shares of this moment
             self._start = np.where(entered[:, None], self._now, self._start)
             self._since = np.where(entered, frame.t_s, self._since)
-            self._mode = mode
         length = self._fade_s[mode]
         with np.errstate(divide="ignore", invalid="ignore"):
             way = np.where(length > 0, np.clip((frame.t_s - self._since) / length, 0.0, 1.0), 1.0)
         self._now = self._start + (self._eye[mode] - self._start) * way[:, None]
-        on_the_way = self._now[np.arange(count), mode] < 1.0
-        if not on_the_way.any():
-            return
-        for place in range(len(self._fade_s)):
-            rows = np.flatnonzero(on_the_way & (self._now[:, place] != 0))
-            if rows.size:
-                frame.fading.append(View(frame, place, rows, self._now[rows, place]))
+        on_the_way = self._now[np.arange(frame.count), mode] < 1.0
+        if on_the_way.any():
+            rows, places = np.nonzero((self._now != 0) & on_the_way[:, None])
+            frame.fade(places, rows, self._now[rows, places])
 
 
 # -- trims, shared values, commands ------------------------------------------------------------------
@@ -425,28 +519,18 @@ class TrimWork:
         self._last: Numbers | None = None
         self._ways: list[Numbers] = []
         self._frame: Frame | None = None
-        self._made: list[Numbers] = []
+        self._made = np.zeros((0, 0))
 
-    def of(self, view: View) -> Numbers:
-        """What it trims, in the modes of a view."""
-        by_mode = self._by_mode(view.frame)
-        if view.rows is not None:
-            assert isinstance(view.mode, int)
-            return view.cut(by_mode[view.mode])
-        if all(x is by_mode[0] for x in by_mode):
-            return by_mode[0]
-        return np.asarray(np.choose(view.mode, by_mode))
-
-    def _by_mode(self, frame: Frame) -> list[Numbers]:
-        if self._frame is frame:
-            return self._made
+    def of(self, frame: Frame) -> Numbers:
+        """What it trims, in the mode of every row."""
         lever, hand = self._lever, frame.hands[self._lever.name]
         if lever.scope == "common":
-            self._made = [np.clip(hand, -lever.reach, lever.reach)] * len(self._names)
-        else:
-            self._made = self._own(frame, hand)
-        self._frame = frame
-        return self._made
+            found: Numbers = frame.spread(np.clip(hand, -lever.reach, lever.reach))
+            return found
+        if self._frame is not frame:
+            self._frame, self._made = frame, np.stack(self._own(frame, hand))
+        rows = np.arange(frame.count) if frame.rows is None else frame.rows
+        return np.asarray(self._made[frame.mode, rows])
 
     def _own(self, frame: Frame, hand: Numbers) -> list[Numbers]:
         lever = self._lever
@@ -454,10 +538,10 @@ class TrimWork:
         if not self._ways:
             self._ways = [np.zeros_like(hand) for _ in self._names]
         self._last, change = hand, hand - last
-        made = []
+        made, flown = [], frame.mode[: frame.count]
         for place, name in enumerate(self._names):
             # what is moved while a mode is flown is that mode's
-            self._ways[place] = self._ways[place] + np.where(frame.main.mode == place, change, 0.0)
+            self._ways[place] = self._ways[place] + np.where(flown == place, change, 0.0)
             way, own = self._ways[place], lever.own.get(name)
             if lever.scope == "offset":
                 value = lever.start + np.clip((own or 0.0) + way, -lever.reach, lever.reach)
@@ -474,7 +558,7 @@ class SharedWork:
         self._shared, self._machine = shared, machine
         self._table = np.array([shared.by_mode[name] for name in machine.mode_names])
         mover = shared.mover
-        self._acts_in = machine.places_of(mover.modes) if mover is not None else None
+        self._acts_in = machine.among(mover.modes) if mover is not None else None
         self._up, self._down = Edge(), Edge()
         self._steps: Numbers | None = None
         self._kept: Numbers | None = None
@@ -485,46 +569,40 @@ class SharedWork:
     def node(self) -> Node:
         """It as something that is worked out once a frame."""
         mover = self._shared.mover
-        texts = [] if mover is None else [x for x in (mover.up, mover.down, mover.when) if x]
-        return Node(f"shared:{self._shared.name}", ("modes", *_names(texts)), self.work)
+        asks, was = ("modes",), ()
+        if mover is not None:
+            now, was = _names([x for x in (mover.up, mover.down, mover.when) if x])
+            asks = ("modes", *now, *([mover.control] if mover.control else []))
+        name = self._shared.name
+        return Node(f"shared:{name}", asks, self.work, [("shared", name)], was)
 
-    def work(self, frame: Frame) -> None:
-        """Its value in every view."""
-        mover, name = self._shared.mover, self._shared.name
-        if mover is None:
-            for view in (frame.main, *frame.fading):
-                view.shared[name] = self._held(self._stored(view))
-            return
+    def work(self, frame: Frame) -> bool:
+        """Its value in every row."""
+        mover, shared = self._shared.mover, self._shared
+        value = self._table[frame.mode]
+        if mover is not None:
+            value = self._adjusted(frame, mover, value)
+        frame.shared[shared.name] = clipped(value, shared.low, shared.high)
+        # what moves it may remember something
+        return mover is None
+
+    def _adjusted(self, frame: Frame, mover: Mover, stored: Numbers) -> Numbers:
         acting, left, known = self._moved(frame, mover)
-        for view in (frame.main, *frame.fading):
-            view.shared[name] = self._held(self._adjusted(view, mover, acting, left, known))
-
-    def _held(self, value: Numbers) -> Numbers:
-        return np.clip(value, self._shared.low, self._shared.high)
-
-    def _stored(self, view: View) -> Numbers:
-        if view.rows is None:
-            return np.asarray(self._table[view.mode])
-        return np.full(len(view.rows), self._table[view.mode])
-
-    def _adjusted(
-        self, view: View, mover: Mover, acting: Numbers, left: Numbers, known: Truths
-    ) -> Numbers:
-        stored = self._stored(view)
-        moved, here = view.cut(acting), np.ones(len(stored), bool)
+        moved: Numbers = frame.spread(acting)
+        here = np.ones(len(stored), bool)
         if mover.when:
-            acts = view.holds(mover.when)
-            moved = np.where(acts, moved, view.cut(left))
-            here = acts | np.asarray(view.cut(known))
+            acts = frame.holds_in_rows(mover.when)
+            moved = np.where(acts, moved, frame.spread(left))
+            here = acts | frame.spread(known)
         if self._acts_in is not None:
-            here = here & view.flown(self._acts_in)
+            here = here & self._acts_in[frame.mode]
         wanted = moved if mover.kind == "set" else stored + moved
         return np.where(here, wanted, stored)
 
     def _moved(self, frame: Frame, mover: Mover) -> tuple[Numbers, Numbers, Truths]:
         """What it does where it acts, what it has left where it doesn't, and where there is such a
         thing."""
-        shared, count = self._shared, len(frame.hands[FULL])
+        shared, count = self._shared, frame.count
         active = frame.holds(mover.when) if mover.when else np.ones(count, bool)
         nothing, never = np.zeros(count), np.zeros(count, bool)
         if mover.kind == "step":
@@ -569,7 +647,7 @@ class SharedWork:
         now = np.zeros(count) if self._steps is None else self._steps
         if not mover.keep:
             now = np.where(active, now, 0.0)
-        stored = self._table[frame.main.mode]
+        stored = self._table[frame.mode[: frame.count]]
         moved = np.clip(now + step, self._shared.low - stored, self._shared.high - stored)
         self._steps = np.where(step != 0, moved, now)
         return self._steps
@@ -581,114 +659,116 @@ class CommandWork:
     def __init__(self, command: Command, machine: Machine) -> None:
         self._command, self._machine = command, machine
         self._bends = [BentLine(f.bend) if f.bend is not None else None for f in command.feels]
-        self._modes = [machine.places_of(f.modes) for f in command.feels]
+        self._modes = [machine.among(f.modes) for f in command.feels]
         if command.trim and command.trim not in {x.name for x in machine.radio.levers}:
             text = f"{command.name} has a trim lever {command.trim}, which isn't there"
             raise HypsosError(text, command.name, "Name a lever of this transmitter.")
 
     def node(self) -> Node:
         """It as something that is worked out once a frame."""
-        asks = ["modes"]
+        asks, was = ["modes"], []
+        if self._command.trim:
+            asks.append(self._command.trim)
         for feel in self._command.feels:
-            asks += [feel.control, *_names(feel.when)]
+            now, before = _names(feel.when)
+            asks += [feel.control, *now]
+            was += before
             asks += [f"shared:{x}" for x in (feel.weight_by, feel.expo_by) if x]
             if feel.bend is not None and feel.bend.live_by:
                 asks.append(f"shared:{feel.bend.live_by}")
-        return Node(self._command.name, tuple(asks), self.work)
+        name = self._command.name
+        return Node(name, asks, self.work, [("signals", name), ("plain", name)], was)
 
-    def work(self, frame: Frame) -> None:
-        """The command in every view, with its trim and without."""
+    def work(self, frame: Frame) -> bool:
+        """The command in every row, with its trim and without."""
         name, trim = self._command.name, self._command.trim
-        made = []
-        for view in (frame.main, *frame.fading):
-            value = self._value(view)
-            view.plain[name] = view.signals[name] = value
-            if trim:
-                view.signals[name] = value + self._machine.trim(trim).of(view)
-            made.append(view)
-        main = frame.main
-        main.signals[name] = frame.crossed(main.signals[name], [v.signals[name] for v in made[1:]])
-        main.plain[name] = frame.crossed(main.plain[name], [v.plain[name] for v in made[1:]])
+        plain = self._value(frame)
+        frame.plain[name] = frame.crossed(plain)
+        frame.signals[name] = frame.plain[name]
+        if trim:
+            frame.signals[name] = frame.crossed(plain + self._machine.trim(trim).of(frame))
+        return True
 
-    def _value(self, view: View) -> Numbers:
-        found: Numbers | None = None
+    def _value(self, frame: Frame) -> Numbers:
+        found = np.zeros(len(frame.mode))
         # from the last to the first, so that the first that holds has the last word
         for feel, bend, modes in reversed(
             list(zip(self._command.feels, self._bends, self._modes, strict=True))
         ):
-            value, holds = self._felt(view, feel, bend, modes)
-            if holds is None:
-                found = value
-                continue
-            found = np.where(holds, value, np.zeros_like(value) if found is None else found)
-        return np.zeros(len(view.share)) if found is None else found
+            value, side = self._felt(frame, feel, bend)
+            holds = frame.held_by(feel.when, modes)
+            if side is not None:
+                holds = side if holds is None else holds & side
+            found = value if holds is None else np.where(holds, value, found)
+        return found
 
-    def _felt(
-        self, view: View, feel: Feel, bend: BentLine | None, modes: frozenset[int] | None
-    ) -> tuple[Numbers, Truths | None]:
-        value = view.cut(view.frame.hands[feel.control])
+    @staticmethod
+    def _felt(frame: Frame, feel: Feel, bend: BentLine | None) -> tuple[Numbers, Truths | None]:
+        """What a way of feeling gives, and where it is on the side for which it is meant."""
+        value = frame.signal(feel.control)
         if feel.turned:
             value = -value
         if bend is not None:
-            live = feel.bend.live_by if feel.bend is not None else ""
-            value = bend.moved(value, view.shared[live]) if live else bend(value)
-        value = np.clip(value, -100.0, 100.0)
+            live = bend.bend.live_by
+            value = bend.moved(value, frame.shared[live]) if live else bend(value)
+        value = clipped(value, -100.0, 100.0)
         expo: Numbers | float = feel.expo
         if feel.expo_by:
-            expo = np.clip(view.shared[feel.expo_by], -100.0, 100.0)
+            expo = clipped(frame.shared[feel.expo_by], -100.0, 100.0)
         if feel.expo_by or feel.expo:
             value = with_expo(value, expo)
-        holds = view.all_hold(feel.when)
-        if modes is not None:
-            flown = view.flown(modes)
-            holds = flown if holds is None else holds & flown
+        side: Truths | None = None
         if feel.side != "both":
             side = value >= 0 if feel.side == "above" else value < 0
-            holds = side if holds is None else holds & side
         weight: Numbers | float = feel.weight
         if feel.weight_by:
-            weight = np.clip(view.shared[feel.weight_by], 0.0, 150.0)
-        return feel.pivot + weight / 100.0 * (value - feel.pivot), holds
+            weight = clipped(frame.shared[feel.weight_by], 0.0, 150.0)
+        return feel.pivot + weight / 100.0 * (value - feel.pivot), side
 
 
 # -- sums --------------------------------------------------------------------------------------------
 
 
-class ShareWork(NamedTuple):
-    """A line of a sum made ready."""
+class ShareWork:
+    """A line of a sum at work."""
 
-    share: Share
-    bend: BentLine | None
-    modes: frozenset[int] | None
-    slow: Slow | None
+    def __init__(self, share: Share, machine: Machine) -> None:
+        self.share = share
+        self._bend = BentLine(share.bend) if share.bend is not None else None
+        self._modes = machine.among(share.modes)
+        self._slow: Slow | None = None
+        self.moves = False
+        if share.slow_in or share.slow_out:
+            self._slow = Slow(share.slow_in, share.slow_out, machine.radio.frame_s)
 
-    def shape(self, view: View) -> tuple[Numbers, Truths | None]:
-        """What the line gives before its slow and its weight, and where it holds."""
+    def gives(self, frame: Frame, held: str) -> tuple[Numbers, Truths | None]:
+        """What the line gives at last in every row, and where it holds."""
         share = self.share
-        value = view.signal(share.source, share.trim)
-        if self.bend is not None:
-            live = self.bend.bend.live_by
-            value = self.bend.moved(value, view.shared[live]) if live else self.bend(value)
+        holds = frame.held_by(share.when, self._modes)
+        # nowhere on: what it would give need not be worked out
+        if holds is not None and self._slow is None and not holds.any():
+            return NOTHING, holds
+        value = frame.signal(share.source, share.trim)
+        if self._bend is not None:
+            live = self._bend.bend.live_by
+            value = self._bend.moved(value, frame.shared[live]) if live else self._bend(value)
         if share.from_low:
             value = value + 100.0
-        holds = view.all_hold(share.when)
-        if self.modes is not None:
-            flown = view.flown(self.modes)
-            holds = flown if holds is None else holds & flown
         if holds is not None:
             value = np.where(holds, value, 0.0)
-        return value, holds
-
-    def weighted(self, view: View, shape: Numbers) -> Numbers:
-        """What the line gives at last."""
-        share = self.share
+        if self._slow is not None:
+            # it goes after what the modes make of it together
+            together = frame.crossed(value)[: frame.count]
+            slowed = self._slow(together, frame.holds(held) if held else None)
+            self.moves = not bool((slowed == together).all())
+            value = frame.spread(slowed)
         if share.above == share.below:
-            value = share.above / 100.0 * shape
+            value = share.above / 100.0 * value
         else:
-            value = np.where(shape > 0, share.above, share.below) / 100.0 * shape
+            value = np.where(value > 0, share.above, share.below) / 100.0 * value
         if share.by:
-            value = value * view.shared[share.by] / 100.0
-        return np.asarray(value)
+            value = value * frame.shared[share.by] / 100.0
+        return value, holds
 
 
 class SumWork:
@@ -696,60 +776,36 @@ class SumWork:
 
     def __init__(self, made: Sum, machine: Machine) -> None:
         self._sum = made
-        frame_s = machine.radio.frame_s
-        self._lines = [
-            ShareWork(
-                x,
-                BentLine(x.bend) if x.bend is not None else None,
-                machine.places_of(x.modes),
-                Slow(x.slow_in, x.slow_out, frame_s) if x.slow_in or x.slow_out else None,
-            )
-            for x in made.shares
-        ]
+        self._lines = [ShareWork(x, machine) for x in made.shares]
 
     def node(self) -> Node:
         """It as something that is worked out once a frame."""
-        asks = ["modes", *_names([self._sum.held] if self._sum.held else [])]
+        now, before = _names([self._sum.held] if self._sum.held else [])
+        asks, was = ["modes", *now], [*before]
         for share in self._sum.shares:
-            asks += [share.source, *_names(share.when)]
+            now, before = _names(share.when)
+            asks += [share.source, *now]
+            was += before
             if share.by:
                 asks.append(f"shared:{share.by}")
             if share.bend is not None and share.bend.live_by:
                 asks.append(f"shared:{share.bend.live_by}")
-        return Node(self._sum.name, tuple(asks), self.work)
+        return Node(self._sum.name, asks, self.work, [("signals", self._sum.name)], was)
 
-    def work(self, frame: Frame) -> None:
-        """The sum in every view, and crossed."""
-        slowed = {
-            i: self._slowed(frame, x) for i, x in enumerate(self._lines) if x.slow is not None
-        }
-        name = self._sum.name
-        for view in frame.fading:
-            view.signals[name] = self._total(view, slowed)
-        main = self._total(frame.main, slowed)
-        frame.main.signals[name] = frame.crossed(main, [v.signals[name] for v in frame.fading])
-
-    def _slowed(self, frame: Frame, line: ShareWork) -> Numbers:
-        """What a slow line has come to: it goes after what the modes make of it together."""
-        shape = frame.crossed(
-            line.shape(frame.main)[0], [line.shape(view)[0] for view in frame.fading]
-        )
-        assert line.slow is not None
-        return line.slow(shape, frame.holds(self._sum.held) if self._sum.held else None)
-
-    def _total(self, view: View, slowed: Mapping[int, Numbers]) -> Numbers:
-        total = np.zeros(len(view.share))
-        for i, line in enumerate(self._lines):
-            shape, holds = line.shape(view)
-            if i in slowed:
-                shape = view.cut(slowed[i])
-            value = line.weighted(view, shape)
+    def work(self, frame: Frame) -> bool:
+        """The sum in every row, and crossed."""
+        total = np.zeros(len(frame.mode))
+        for line in self._lines:
+            value, holds = line.gives(frame, self._sum.held)
+            if value is NOTHING:
+                continue
             if line.share.join == "add":
                 total = total + value
                 continue
             made = value if line.share.join == "replace" else total * value / 100.0
             total = made if holds is None else np.where(holds, made, total)
-        return total
+        frame.signals[self._sum.name] = frame.crossed(total)
+        return not any(line.moves for line in self._lines)
 
 
 # -- outputs and the receiver ------------------------------------------------------------------------
@@ -760,57 +816,68 @@ class Ears:
 
     def __init__(self, radio: Radio) -> None:
         self._silence = OnDelay(radio.receiver.after_s)
-        self.link: Truths = np.ones(1, bool)
-        self.power: Truths = np.ones(1, bool)
-        self.silent: Truths = np.zeros(1, bool)
-        self.known: Truths | None = None
+        self._known: Truths | None = None
 
-    def hear(self, frame: Frame) -> None:
-        """One frame more."""
-        self.link, self.power = frame.flags["link"], frame.flags["power"]
-        self.silent = self._silence(self.power & ~self.link, frame.t_s)
-        before = np.zeros_like(self.link) if self.known is None else self.known
+    def hear(self, frame: Frame) -> bool:
+        """One frame more: where its failsafe acts, where it has heard the transmitter since it has
+        power, and whether any of this is new."""
+        link, power = frame.flags["link"], frame.flags["power"]
+        frame.flags["acting"] = power & self._silence(power & ~link, frame.t_s)
+        before = np.zeros_like(link) if self._known is None else self._known
         # a receiver that was without power has heard nothing
-        self.known = self.link | (before & self.power)
+        frame.flags["known"] = self._known = link | (before & power)
+        frame.flags["ears"] = np.stack([frame.flags["acting"], self._known, link, power])
+        return False
 
 
 class Output:
     """An output at work, as far as the receiver's port."""
 
-    def __init__(self, channel: Channel, radio: Radio) -> None:
-        self.channel, self._radio = channel, radio
+    def __init__(self, channel: Channel, radio: Radio, ears: Ears) -> None:
+        self.channel, self._radio, self._ears = channel, radio, ears
         self._bend = BentLine(channel.bend) if channel.bend is not None else None
         self._slow: Slow | None = None
         if channel.slow_up or channel.slow_down:
             self._slow = Slow(channel.slow_up, channel.slow_down, radio.frame_s)
         self._safe = radio.receiver.ports.get(channel.port, Safe(action="none"))
         self._last: Numbers | None = None
+        self._moves = False
 
-    def pulse(self, frame: Frame, ears: Ears) -> Numbers:
+    def node(self) -> Node:
+        """It as something that is worked out once a frame."""
+        now, was = _names([self.channel.cut] if self.channel.cut else [])
+        asks = (self.channel.sum, "ears", *now)
+        port = str(self.channel.port)
+        return Node(f"port:{port}", asks, self.work, [("pulses", port)], was)
+
+    def work(self, frame: Frame) -> bool:
         """What its port sends in microseconds, 0 where there is no pulse."""
-        sent, safe = self._sent(frame), self._safe
+        sent, safe, flags = self._sent(frame), self._safe, frame.flags
         last = np.full_like(sent, safe.unheard) if self._last is None else self._last
-        self._last = last = np.where(ears.link, sent, last)
+        self._last = last = np.where(flags["link"], sent, last)
         us = self._radio.centre_us + self._radio.us_per_percent * last
-        assert ears.known is not None
-        heard = ears.power & ears.known
-        acting = ears.power & ears.silent
+        heard, acting = flags["power"] & flags["known"], flags["acting"]
         if safe.action == "none":
-            return np.where(heard & ~acting, us, 0.0)
-        if safe.action == "hold":
-            return np.where(heard, us, 0.0)
-        acts = acting if self._radio.receiver.stored else acting & ears.known
-        return np.where(acts, safe.place_us, np.where(heard, us, 0.0))
+            us = np.where(heard & ~acting, us, 0.0)
+        elif safe.action == "hold":
+            us = np.where(heard, us, 0.0)
+        else:
+            acts = acting if self._radio.receiver.stored else acting & flags["known"]
+            us = np.where(acts, safe.place_us, np.where(heard, us, 0.0))
+        frame.pulses[str(self.channel.port)] = us
+        return not self._moves
 
     def _sent(self, frame: Frame) -> Numbers:
         """What the transmitter sends, in percent of the output."""
         x = self.channel
-        value = np.clip(frame.main.signals[x.sum], x.low, x.high)
+        value = clipped(frame.now(x.sum), x.low, x.high)
         cut = frame.holds(x.cut) if x.cut else None
         if cut is not None:
             value = np.where(cut, x.low, value)
         if self._slow is not None:
-            value = self._slow(value, cut, x.low)
+            slowed = self._slow(value, cut, x.low)
+            self._moves = not bool((slowed == value).all())
+            value = slowed
         if self._bend is not None:
             points = self._bend.bend.points
             inside = np.clip(value, points[0][0], points[-1][0])
@@ -818,5 +885,5 @@ class Output:
         if x.turned:
             value = -value
         value = x.centre + value * np.where(value < 0, x.end_below, x.end_above) / 100.0
-        value = np.clip(value, x.stop_below, x.stop_above)
+        value = clipped(value, x.stop_below, x.stop_above)
         return value if cut is None else np.where(cut, x.cut_at, value)

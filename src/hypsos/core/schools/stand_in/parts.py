@@ -7,6 +7,7 @@ name asks for it as it was in the frame before (false before the first one)."""
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Annotated, Literal, NamedTuple
 
 from pydantic import Field, StringConstraints
@@ -45,6 +46,7 @@ class Reference(NamedTuple):
     before: bool = False
 
 
+@cache
 def reference(text: str) -> Reference:
     """What a reference's text says.
 

@@ -1,0 +1,39 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What a transmitter can't say of a design, what was done instead, and what it costs."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from hypsos.core.document.document import Model
+
+
+class Lack(NamedTuple):
+    """One thing that a transmitter does not have.
+
+    ``kind``: what sort of thing. ``need``, ``have``: what the design asks for and what there is, in
+    words. ``instead``: what was done. ``help``: what the pilot can do himself. ``motor``: it
+    touches when or how fast a motor turns. ``cost``: what it costs, in sentences, once that was
+    worked out."""
+
+    kind: str
+    need: str
+    have: str
+    instead: str
+    help: str = ""
+    motor: bool = False
+    cost: tuple[str, ...] = ()
+
+
+class Reduced(NamedTuple):
+    """A design as a transmitter can have it, and what was taken out of it."""
+
+    model: Model
+    lacks: tuple[Lack, ...]
+
+
+class Step(NamedTuple):
+    """One step of a reduction: the design after it, and what it took out."""
+
+    model: Model
+    lacks: tuple[Lack, ...] = ()

@@ -1,0 +1,268 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The proof of a translation: the design and the settings are played side by side, and their pulses
+compared at every port in every frame.
+
+Three questions are asked, in this order.
+
+*Does the translation say what the design says?* The reduced design is played by the engine, and its
+settings, with figures as fine as one likes, by the small transmitter of that school. They have to
+agree within 1 µs. Where they don't, Hypsos has made a fault, and says so.
+
+*What does rounding do?* The same with the figures as this transmitter takes them. The greatest
+difference is told in microseconds, and in millimetres where a surface has a ruler.
+
+*Do other settings say the same?* A file that somebody has written or changed is played against the
+settings that belong to the design. They have to agree within 1 µs, too; where they don't, the place
+is told, how much, and the shortest way there.
+
+What is played is said in :mod:`hypsos.core.schools.proof_moves`. It is a great deal, and not
+everything: two transmitters that only differ where none of these moves leads are not told apart."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import NamedTuple
+
+import numpy as np
+
+from hypsos.core.document.document import Model
+from hypsos.core.engine.plan import compile_plan
+from hypsos.core.engine.situation import Situation
+from hypsos.core.parts.lead_motion import Motion
+from hypsos.core.parts.leads import Lead
+from hypsos.core.schools.figures import Numbers
+from hypsos.core.schools.from_model.hardware import keyed_leads
+from hypsos.core.schools.proof_moves import Battery, MoveMaker
+from hypsos.core.schools.stand_in.machine import Moves, simulate
+from hypsos.core.schools.stand_in.parts import Radio
+
+EQUAL_US = 1.0
+"""Two pulses that differ by no more are equal."""
+NO_ACT = 1e-9
+
+
+class Act(NamedTuple):
+    """A hand put somewhere at a time: the control, and where to (a switch's position, or
+    percent)."""
+
+    t_s: float
+    control: str
+    to: float
+
+
+class PulseDifference(NamedTuple):
+    """Where two transmitters send different pulses: the lead, the time, both pulses in microseconds
+    (0: none), by how many millimetres the surface stands elsewhere (None where it has no ruler),
+    and the acts that lead there."""
+
+    lead: str
+    label: str
+    battery: str
+    t_s: float
+    wanted_us: float
+    found_us: float
+    mm: float | None
+    motor: bool
+    way: tuple[Act, ...] = ()
+
+    @property
+    def size_us(self) -> float:
+        """How far they are apart."""
+        return abs(self.wanted_us - self.found_us)
+
+
+class Rounding(NamedTuple):
+    """What typing in steps does at the most: microseconds, and where; millimetres, and where."""
+
+    us: float = 0.0
+    us_at: str = ""
+    mm: float = 0.0
+    mm_at: str = ""
+
+
+class Played(NamedTuple):
+    """What was played, and what came out. ``fault``: the greatest difference that no rounding
+    explains; ``difference``: that of other settings."""
+
+    situations: int
+    seconds: float
+    rounding: Rounding
+    fault: PulseDifference | None = None
+    difference: PulseDifference | None = None
+
+
+Progress = Callable[[float, str], None]
+
+
+def _silent(_share: float, _what: str) -> None:
+    return None
+
+
+class Prover:
+    """Plays a design against settings.
+
+    ``exact`` and ``rounded`` are the transmitters of the design's own translation, ``other`` one
+    that may say something else. ``stopped`` is asked between pieces; ``told`` hears how far it
+    is."""
+
+    def __init__(
+        self,
+        model: Model,
+        exact: Radio,
+        rounded: Radio,
+        other: Radio | None = None,
+        told: Progress = _silent,
+        stopped: Callable[[], bool] = lambda: False,
+    ) -> None:
+        self._model, self._exact, self._rounded, self._other = model, exact, rounded, other
+        self._told, self._stopped = told, stopped
+        self._plan = compile_plan(model)
+        self._leads = {lead.port: lead for lead in keyed_leads(model) if lead.port is not None}
+        self._parts = {p.name: p for p in model.airframe.moved()}
+        self._motors = {m.name for m in model.airframe.motors}
+
+    def run(self, share: float = 1.0) -> Played:
+        """Play everything. ``share``: how much of the usual number of situations."""
+        radios = [r for r in (self._exact, self._rounded, self._other) if r is not None]
+        maker = MoveMaker(self._model, radios, share)
+        situations, seconds, rounding = 0, 0.0, Rounding()
+        fault: PulseDifference | None = None
+        difference: PulseDifference | None = None
+        for done, battery in enumerate(maker.all()):
+            if self._stopped():
+                break
+            self._told(done / 4, f"{battery.name}, {battery.rows} side by side")
+            wanted = self._design(battery)
+            exact = self._sent(self._exact, battery)
+            rounded = exact if self._rounded == self._exact else self._sent(self._rounded, battery)
+            fault = fault or self._worst(battery, wanted, exact, self._exact)
+            rounding = self._more(rounding, wanted, rounded)
+            if self._other is not None and difference is None:
+                other = self._sent(self._other, battery)
+                difference = self._worst(battery, rounded, other, self._other)
+            situations += battery.rows
+            seconds += battery.rows * float(battery.t_s[-1])
+            if fault is not None or difference is not None:
+                break
+        return Played(situations, seconds, rounding, fault, difference)
+
+    # -- playing -------------------------------------------------------------------------------------
+
+    def _design(self, battery: Battery) -> dict[int, Numbers]:
+        """Port -> the pulses of the design."""
+        tracks = {n: x for n, x in battery.tracks.items() if n in self._plan.rest or n in _AROUND}
+        result = self._plan.run(Situation.of(battery.t_s, tracks))
+        return {port: result.outputs[lead.name].us for port, lead in self._leads.items()}
+
+    @staticmethod
+    def _sent(radio: Radio, battery: Battery) -> dict[int, Numbers]:
+        return simulate(radio, Moves(battery.t_s, battery.tracks))
+
+    # -- comparing -----------------------------------------------------------------------------------
+
+    def _worst(
+        self, battery: Battery, wanted: dict[int, Numbers], found: dict[int, Numbers], radio: Radio
+    ) -> PulseDifference | None:
+        """The greatest difference beyond what counts as equal; a motor's first."""
+        best: tuple[bool, float] = (False, EQUAL_US)
+        at: tuple[int, int, int] | None = None
+        for port in sorted(self._leads):
+            mine = wanted[port]
+            other = np.broadcast_to(found.get(port, np.zeros(1)), mine.shape)
+            off = np.abs(mine - other)
+            row, frame = np.unravel_index(int(np.argmax(off)), off.shape)
+            size = float(off[row, frame])
+            motor = self._leads[port].target in self._motors
+            if size > EQUAL_US and (motor, size) > best:
+                best, at = (motor, size), (port, int(row), int(frame))
+        if at is None:
+            return None
+        return self._told_apart(battery, wanted, found, at, radio)
+
+    def _told_apart(
+        self,
+        battery: Battery,
+        wanted: dict[int, Numbers],
+        found: dict[int, Numbers],
+        at: tuple[int, int, int],
+        radio: Radio,
+    ) -> PulseDifference:
+        """A difference with the way to it: the acts of its row up to the frame in which it is
+        first felt there."""
+        port, row, _ = at
+        lead = self._leads[port]
+        other = np.broadcast_to(found.get(port, np.zeros(1)), wanted[port].shape)
+        off = np.abs(wanted[port][row] - other[row]) > EQUAL_US
+        first = int(np.argmax(off))
+        end = int(at[2])
+        # where it is felt only a little at first, the way goes to where it is greatest
+        frame = end if end - first < 500 else first
+        mine, theirs = float(wanted[port][row, frame]), float(other[row, frame])
+        acts = list(self._acts(battery, row, frame))
+        return PulseDifference(
+            lead=lead.name,
+            label=lead.label,
+            battery=battery.name,
+            t_s=float(battery.t_s[frame]),
+            wanted_us=mine,
+            found_us=theirs,
+            mm=self._mm_apart(lead, mine, theirs),
+            motor=lead.target in self._motors,
+            way=tuple(acts),
+        )
+
+    @staticmethod
+    def _acts(battery: Battery, row: int, frame: int) -> Iterator[Act]:
+        """What was moved in a row up to a frame, in time."""
+        found = []
+        for name, track in battery.tracks.items():
+            x = np.broadcast_to(track, (battery.rows, len(battery.t_s)))[row, : frame + 1]
+            for i in (np.flatnonzero(np.abs(np.diff(x)) > NO_ACT) + 1).tolist():
+                found.append(Act(float(battery.t_s[i]), name, float(x[i])))
+        yield from sorted(found)
+
+    def _mm_apart(self, lead: Lead, one_us: float, two_us: float) -> float | None:
+        """By how many millimetres a surface stands elsewhere; None where it has no ruler, or where
+        one of the two sends nothing."""
+        if not one_us or not two_us:
+            return None
+        one, two = (self._mm(lead, np.array([us])) for us in (one_us, two_us))
+        return None if one is None or two is None else float(abs(one[0] - two[0]))
+
+    def _mm(self, lead: Lead, us: Numbers) -> Numbers | None:
+        """Where the trailing edge stands for these pulses, in millimetres."""
+        tx = self._model.transmitter
+        motion = Motion(lead, self._parts[lead.target])
+        low, high = motion.limits()
+        stand = np.clip(lead.direction * (us - tx.centre_us) / tx.us_per_percent, low, high)
+        from hypsos.core.base.backends import ARRAYS
+
+        mm = motion.angles(stand, ARRAYS)[1]
+        return None if mm is None else np.asarray(mm, float)
+
+    def _more(
+        self, so_far: Rounding, wanted: dict[int, Numbers], rounded: dict[int, Numbers]
+    ) -> Rounding:
+        """The greatest effect of rounding, with that of another battery."""
+        out = so_far
+        for port, lead in self._leads.items():
+            mine, other = wanted[port], rounded[port]
+            both = (mine > 0) & (other > 0)
+            off = np.where(both, np.abs(mine - other), 0.0)
+            size = float(off.max())
+            if size > out.us:
+                out = out._replace(us=size, us_at=lead.label)
+            if size == 0 or lead.target in self._motors:
+                continue
+            # millimetres where the pulses are most apart; a ruler's reading goes with the pulse
+            rows = np.argsort(off, axis=None)[-2000:]
+            one, two = (self._mm(lead, x.ravel()[rows]) for x in (mine, other))
+            if one is None or two is None:
+                continue
+            mm = float(np.nanmax(np.where(off.ravel()[rows] > 0, np.abs(one - two), 0.0)))
+            if mm > out.mm:
+                out = out._replace(mm=mm, mm_at=lead.label)
+        return out
+
+
+_AROUND = ("link", "power", "link_quality", "flight_battery")

@@ -1,0 +1,356 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What is played when a translation is proved: hands in every position, and moves in time.
+
+Sought: moves in which two transmitters that differ anywhere send different pulses.
+
+*Looks* put the hands into many positions, one after the other, and wait until everything slow has
+come to rest: every combination of switches, with sticks, sliders and levers at the places where
+anything bends or is compared, beside those places and between them, corners first. *Timings* play
+the motor's switch, the stick and the link with waits a little shorter and a little longer than
+every time that either side knows. *Minutes* are random moves of all hands with drop-outs of link
+and power. *Scenarios* are the model's own.
+
+The draws begin from a fixed number: the same design is played in the same way each time."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterable, Iterator, Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from hypsos.core.document.document import Model
+from hypsos.core.engine.rest_positions import resting
+from hypsos.core.engine.situation import control_bounds
+from hypsos.core.parts.transmitter import AROUND
+from hypsos.core.review.search.input_grid import EVERY_BEND, grid_of
+from hypsos.core.review.search.model_slice import slice_of
+from hypsos.core.scenarios.scenario_run import situation_of
+from hypsos.core.schools.figures import Numbers
+from hypsos.core.schools.stand_in.parts import Radio
+
+SEED = 20260
+MOST_COMBINATIONS = 220
+BESIDE = 0.5
+"""Percent beside a place at which something is compared: half of the coarsest usual step."""
+
+
+class Battery(NamedTuple):
+    """Moves that are played side by side: (N, T) by hand, lever or surrounding."""
+
+    name: str
+    t_s: Numbers
+    tracks: dict[str, Numbers]
+
+    @property
+    def rows(self) -> int:
+        """How many situations."""
+        return max(x.shape[0] for x in self.tracks.values())
+
+
+class Hands(NamedTuple):
+    """What can be moved: by name the places worth a look; the switches; where all rest."""
+
+    places: dict[str, tuple[float, ...]]
+    switches: tuple[str, ...]
+    rest: dict[str, float]
+
+
+def hands_of(model: Model, radios: Sequence[Radio]) -> Hands:
+    """What can be moved in a model and in these transmitters, with the places that tell anything
+    apart in one of them."""
+    rest = resting(model)
+    parts = [p.name for p in model.airframe.moved()]
+    guarded = bool(model.airframe.motors) and model.program.guard is not None
+    cut = slice_of(model, parts, guard=guarded, outputs=True, in_time=True)
+    told = {k.name: set(k.values) for k in grid_of(cut, most=EVERY_BEND).knobs}
+    for radio in radios:
+        for name, found in _compared(radio):
+            told.setdefault(name, set()).update(found)
+    places, switches = {}, []
+    for name in rest:
+        low, high = control_bounds(model, name)
+        control = model.transmitter.control(name)
+        if control is not None and control.is_switch:
+            places[name] = tuple(float(i) for i in range(len(control.positions)))
+            switches.append(name)
+            continue
+        values = {low, high, rest[name], *(v for v in told.get(name, ()) if low <= v <= high)}
+        places[name] = tuple(sorted(values))
+    return Hands(places, tuple(switches), rest)
+
+
+def _compared(radio: Radio) -> Iterator[tuple[str, set[float]]]:
+    """Hands with the places at which a transmitter compares or bends them, and beside these."""
+    for rule in radio.rules:
+        if rule.kind in ("above", "below"):
+            levels = {rule.level, -rule.level} if rule.size else {rule.level}
+            beside = {x + d for x in levels for d in (-BESIDE, 0.0, BESIDE)}
+            yield rule.a, beside
+            if rule.b:
+                yield rule.b, beside
+    for command in radio.commands:
+        for feel in command.feels:
+            if feel.bend is not None:
+                xs = {x for x, _ in feel.bend.points}
+                yield feel.control, {-x for x in xs} if feel.turned else xs
+    for made in radio.sums:
+        for share in made.shares:
+            if share.bend is not None:
+                yield share.source, {x for x, _ in share.bend.points}
+
+
+def times_of(radio: Radio) -> set[float]:
+    """Every time that a transmitter or its receiver waits for, in seconds."""
+    found = {rule.seconds for rule in radio.rules if rule.seconds}
+    found.add(radio.receiver.after_s)
+    return found
+
+
+def settling_s(radio: Radio) -> float:
+    """How long it takes until a hand's movement is through: the longest slow movement and the
+    longest fade."""
+    slow = [0.0]
+    for made in radio.sums:
+        slow += [max(x.slow_in, x.slow_out) for x in made.shares]
+    slow += [max(x.slow_up, x.slow_down) for x in radio.channels]
+    return min(6.0, max(slow) * 1.1 + max([0.0, *(m.fade_s for m in radio.modes)]) + 0.1)
+
+
+class MoveMaker:
+    """Makes the moves of a proof."""
+
+    def __init__(self, model: Model, radios: Sequence[Radio], share: float = 1.0) -> None:
+        self._model, self._radios = model, radios
+        self._frame_s = model.program.frame_s
+        self._hands = hands_of(model, radios)
+        self._rng = np.random.default_rng(SEED)
+        self._times = sorted(set().union(*(times_of(r) for r in radios)))
+        self._settle = max(settling_s(r) for r in radios)
+        self._share = share
+        guard = model.program.guard
+        self._guard = guard if model.airframe.motors else None
+        axis = model.program.axis("thrust")
+        self._thrust = axis.control if axis is not None else "throttle_stick"
+
+    def all(self) -> Iterator[Battery]:
+        """The batteries, the quickest first."""
+        yield self.looks()
+        found = [self.timings() if self._guard is not None else None, self.scenarios()]
+        yield _side_by_side([x for x in (*found, self.minutes()) if x is not None])
+
+    # -- looks ---------------------------------------------------------------------------------------
+
+    def looks(self) -> Battery:
+        """Hands put into position after position."""
+        combos = self._combinations()
+        each = max(2, int(self._share * min(12, 1500 // max(1, len(combos)))))
+        rows = [dict(c) for c in combos for _ in range(each)]
+        targets = [self._placed(rows, first) for first in (True, False)]
+        lead_in = self._arming()
+        hold = self._frames(self._settle)
+        t = np.arange(lead_in + 2 * hold) * self._frame_s
+        tracks = {}
+        for name, rest in self._hands.rest.items():
+            x = np.full((len(rows), len(t)), rest)
+            x[:, :lead_in] = self._in_arming(name, lead_in)
+            x[:, lead_in : lead_in + hold] = targets[0][name][:, None]
+            x[:, lead_in + hold :] = targets[1][name][:, None]
+            tracks[name] = x
+        return Battery("looks", t, tracks)
+
+    def _combinations(self) -> list[dict[str, float]]:
+        """Every combination of switches, or as many of them as are looked at."""
+        places = [[(n, v) for v in self._hands.places[n]] for n in self._hands.switches]
+        count = int(np.prod([len(p) for p in places])) if places else 1
+        if count <= MOST_COMBINATIONS:
+            return [dict(x) for x in itertools.product(*places)]
+        found = []
+        for _ in range(MOST_COMBINATIONS):
+            found.append({p[0][0]: p[int(self._rng.integers(len(p)))][1] for p in places})
+        return found
+
+    def _placed(self, rows: Sequence[dict[str, float]], corners: bool) -> dict[str, Numbers]:
+        """Where every hand is put in every row: switches as said, the rest at corners or drawn."""
+        out = {}
+        for name, places in self._hands.places.items():
+            if name in self._hands.switches:
+                out[name] = np.array([row[name] for row in rows])
+                continue
+            lever = name.endswith("_trim")
+            values = self._drawn(places, len(rows), corners)
+            still = self._rng.random(len(rows)) < (0.7 if lever else 0.25)
+            out[name] = np.where(still, self._hands.rest[name], values)
+        return out
+
+    def _drawn(self, places: tuple[float, ...], count: int, corners: bool) -> Numbers:
+        """Places drawn from those that tell anything apart, and from between them."""
+        rng, known = self._rng, np.array(places)
+        if corners:
+            return np.asarray(rng.choice(known[[0, -1]], count))
+        at = rng.choice(known, count)
+        between = rng.uniform(known[0], known[-1], count)
+        return np.where(rng.random(count) < 0.6, at, between)
+
+    def _frames(self, seconds: float) -> int:
+        return max(1, round(seconds / self._frame_s))
+
+    def _arming(self) -> int:
+        """Frames of the way in: the motor's switch goes to run with the stick low."""
+        if self._guard is None:
+            return self._frames(0.1)
+        return self._frames(0.2 + max(self._guard.rest_s, 0.2) + 0.1)
+
+    def _in_arming(self, name: str, frames: int) -> Numbers:
+        x = np.full(frames, self._hands.rest[name])
+        if self._guard is not None and name == self._guard.switch:
+            x[-2:] = self._run_place()
+        return x
+
+    def _run_place(self) -> float:
+        assert self._guard is not None
+        places = self._hands.places[self._guard.switch]
+        return next(p for p in places if int(p) not in self._guard.cut)
+
+    # -- timings -------------------------------------------------------------------------------------
+
+    def timings(self) -> Battery:
+        """The motor's switch, the stick and the link, with waits about every time there is."""
+        assert self._guard is not None
+        waits = self._waits()
+        rows = max(8, int(self._share * 48))
+        frames = self._frames(24.0)
+        t = np.arange(frames) * self._frame_s
+        rest = self._hands.rest
+        tracks = {name: np.full((rows, frames), value) for name, value in rest.items()}
+        tracks["link"] = np.ones((rows, frames))
+        moved = [self._guard.switch, self._thrust, "link"]
+        moved += [c for c in self._asked_by_guard() if c not in moved]
+        for row in range(rows):
+            at = self._frames(0.3)
+            while at < frames:
+                name = moved[int(self._rng.integers(len(moved)))]
+                now = tracks[name][row, at - 1]
+                tracks[name][row, at:] = self._other(name, now)
+                at += self._frames(float(self._rng.choice(waits)))
+        return Battery("timings", t, tracks)
+
+    def _asked_by_guard(self) -> list[str]:
+        """Switches on which the guard's conditions may hang."""
+        guard = self._guard
+        if guard is None or not (guard.holds or guard.also or guard.start_check):
+            return []
+        return list(self._hands.switches)
+
+    def _waits(self) -> Numbers:
+        """A little shorter and a little longer than every time, and short ones between acts."""
+        frame = self._frame_s
+        found = {2 * frame, 0.1, 0.3}
+        for seconds in self._times:
+            if seconds <= 10:
+                found |= {max(frame, seconds - 2 * frame), seconds + 2 * frame}
+        return np.array(sorted(found))
+
+    def _other(self, name: str, now: float) -> float:
+        """Another place for a hand than where it is."""
+        if name == "link":
+            return 1.0 - now
+        places = [p for p in self._hands.places[name] if p != now]
+        if name == self._thrust and self._rng.random() < 0.5:
+            return self._hands.rest[name]
+        return places[int(self._rng.integers(len(places)))] if places else now
+
+    # -- minutes and scenarios -----------------------------------------------------------------------
+
+    def minutes(self) -> Battery:
+        """Random moves of all hands for a minute, with drop-outs."""
+        rows = max(2, int(self._share * 8))
+        frames = self._frames(60.0)
+        t = np.arange(frames) * self._frame_s
+        tracks = {}
+        for name, rest in self._hands.rest.items():
+            tracks[name] = np.stack([self._wandering(name, rest, frames) for _ in range(rows)])
+        tracks |= self._drop_outs(rows, frames)
+        return Battery("minutes", t, tracks)
+
+    def _wandering(self, name: str, rest: float, frames: int) -> Numbers:
+        """One hand for a minute: jumps, slow sweeps, rests."""
+        rng, places = self._rng, self._hands.places[name]
+        switch, lever = name in self._hands.switches, name.endswith("_trim")
+        x, at, now = np.empty(frames), 0, rest
+        while at < frames:
+            wait = self._frames(float(rng.exponential(4.0 if switch or lever else 1.2)) + 0.04)
+            end = min(frames, at + wait)
+            to = float(places[int(rng.integers(len(places)))])
+            if not switch and rng.random() < 0.4:
+                to = float(rng.uniform(places[0], places[-1]))
+            if rng.random() < (0.5 if name == self._thrust else 0.2):
+                to = rest
+            sweep = not switch and rng.random() < 0.3
+            x[at:end] = np.linspace(now, to, end - at) if sweep else to
+            if lever:
+                x[at:end] = np.clip(now + np.sign(to - now), places[0], places[-1])
+            at, now = end, float(x[end - 1])
+        return x
+
+    def _drop_outs(self, rows: int, frames: int) -> dict[str, Numbers]:
+        link, power = np.ones((rows, frames)), np.ones((rows, frames))
+        battery = np.ones((rows, frames))
+        quality = np.full((rows, frames), 100.0)
+        waits = self._waits()
+        for row in range(rows):
+            for _ in range(6):
+                at = int(self._rng.integers(frames))
+                link[row, at : at + self._frames(float(self._rng.choice(waits)))] = 0.0
+            at = int(self._rng.integers(frames))
+            kind = power if row % 2 else battery
+            kind[row, at : at + self._frames(float(self._rng.choice(waits)))] = 0.0
+            at = int(self._rng.integers(frames))
+            quality[row, at : at + 200] = float(self._rng.uniform(0, 100))
+        return {
+            "link": link, "power": power, "flight_battery": battery, "link_quality": quality,
+        }  # fmt: skip
+
+    def scenarios(self) -> Battery | None:
+        """The model's own scenarios, side by side; a shorter one stays where it ends."""
+        played = [situation_of(self._model, x) for x in self._model.scenarios]
+        if not played:
+            return None
+        longest = max(played, key=lambda x: len(x.t_s))
+        frames = len(longest.t_s)
+        names = dict.fromkeys(itertools.chain(*(x.controls for x in played), AROUND))
+        rest = self._hands.rest | AROUND
+        tracks = {name: np.full((len(played), frames), rest[name]) for name in names}
+        for row, found in enumerate(played):
+            for name, track in {**found.controls, **found.around}.items():
+                values = np.broadcast_to(np.asarray(track, float), found.t_s.shape)
+                tracks[name][row, : len(values)] = values
+                tracks[name][row, len(values) :] = values[-1]
+        return Battery("scenarios", longest.t_s, tracks)
+
+
+def _side_by_side(batteries: Sequence[Battery]) -> Battery:
+    """Several batteries as one, each of its rows longest that long; a shorter one stays where it
+    ends."""
+    longest = max(batteries, key=lambda x: len(x.t_s))
+    frames = len(longest.t_s)
+    rest = AROUND
+    tracks = {}
+    for name in dict.fromkeys(itertools.chain(*(x.tracks for x in batteries))):
+        pieces = []
+        for x in batteries:
+            track = x.tracks.get(name, np.full((1, 1), rest.get(name, 0.0)))
+            whole = np.broadcast_to(track, (x.rows, track.shape[1]))
+            pieces.append(np.pad(whole, ((0, 0), (0, frames - whole.shape[1])), mode="edge"))
+        tracks[name] = np.concatenate(pieces)
+    return Battery(" and ".join(x.name for x in batteries), longest.t_s, tracks)
+
+
+def share_of(batteries: Iterable[Battery]) -> tuple[int, float]:
+    """How many situations these are, and how many seconds of moves."""
+    rows, seconds = 0, 0.0
+    for battery in batteries:
+        rows += battery.rows
+        seconds += battery.rows * float(battery.t_s[-1] - battery.t_s[0])
+    return rows, seconds

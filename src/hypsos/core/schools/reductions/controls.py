@@ -1,0 +1,160 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Hands and outputs that a transmitter does not have."""
+
+from __future__ import annotations
+
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.dependencies.references import uses
+from hypsos.core.document.document import Model
+from hypsos.core.edits.transmitters import taken
+from hypsos.core.engine.rest_positions import resting
+from hypsos.core.parts.leads import Lead
+from hypsos.core.parts.transmitter import Control
+from hypsos.core.parts.transmitter_profile import Profile
+from hypsos.core.schools.lacks import Lack, Step
+from hypsos.core.schools.reductions.fixed import Fixed, held_fast
+
+
+def on_its_controls(model: Model, profile: Profile) -> Step:
+    """The design on the hands of a transmitter: what has no place stands still where it rests.
+
+    Raises HypsosError where the motor's switch has none: a motor that nothing cuts is not keyed
+    in."""
+    model = _without_idle_hands(model)
+    change = taken(model, profile)
+    moved = change.model
+    _refuse_without_cut(moved, profile)
+    lacks = [
+        Lack(
+            "switch end", words, "another end comes first here", "The positions lie the other way."
+        )
+        for words in change.other_way
+    ]
+    gone = [c for c in moved.transmitter.controls if c.label in change.homeless and not c.place]
+    for control in gone:
+        moved, lack = _still(moved, control, profile)
+        lacks.append(lack)
+    moved = _without_idle_hands(moved)
+    step = _without_levers(moved, profile)
+    return Step(step.model, (*lacks, *step.lacks))
+
+
+def _without_idle_hands(model: Model) -> Model:
+    """The model without controls on which nothing hangs."""
+    used = uses(model)
+    left = tuple(c for c in model.transmitter.controls if used.get(c.name))
+    return model.changed({"transmitter": model.transmitter.changed({"controls": left})})
+
+
+def _refuse_without_cut(model: Model, profile: Profile) -> None:
+    guard = model.program.guard
+    if guard is None or not model.airframe.motors:
+        return
+    control = model.transmitter.control(guard.switch)
+    if control is None or control.place:
+        return
+    raise HypsosError(
+        f"{profile.name} has no free switch of {len(control.positions)} positions that could cut the motor",
+        "controls",
+        "Give this transmitter such a switch on Lay out the controls, or key the model into another one.",
+    )
+
+
+def _still(model: Model, control: Control, profile: Profile) -> tuple[Model, Lack]:
+    """A control that the transmitter does not have stands still where it rests."""
+    rest = resting(model)[control.name]
+    if control.is_switch:
+        fixed = Fixed(positions={control.name: int(rest)})
+        where = f"{control.label} stays at {control.positions[int(rest)]}"
+        what = f"{control.label}, with {len(control.positions)} positions"
+    else:
+        fixed = Fixed(values={control.name: rest})
+        where = f"{control.label} stays in the middle" if not rest else f"{control.label} stays low"
+        what = f"{control.label}, a {control.kind}"
+    made = held_fast(model, fixed)
+    left = tuple(c for c in made.transmitter.controls if c.name != control.name)
+    made = made.changed({"transmitter": made.transmitter.changed({"controls": left})})
+    lack = Lack(
+        "control",
+        what,
+        f"{profile.name} has no free one like it",
+        f"{where}; what hangs on it is left as it is there.",
+        "Give it a place of another control that you need less.",
+    )
+    return made, lack
+
+
+def _without_levers(model: Model, profile: Profile) -> Step:
+    """The design without trims that have no lever here; where they stand goes into a line."""
+    lacks, axes = [], []
+    for axis in model.program.axes:
+        if axis.trim is not None and axis.command not in profile.trim_levers:
+            lacks.append(
+                Lack(
+                    "trim lever",
+                    f"a trim lever for {axis.command}",
+                    "there is none",
+                    "It can't be trimmed in flight.",
+                    "Trim it at the clevis, or by the centre of its outputs.",
+                )
+            )
+            axis = axis.changed({"trim": None})
+        axes.append(axis)
+    program = model.program.changed({"axes": tuple(axes)})
+    return Step(model.changed({"program": program}), tuple(lacks))
+
+
+def on_its_outputs(model: Model, profile: Profile) -> Step:
+    """The design with no more outputs than there are: a lead in a port too high goes to a free one;
+    what is left over is not plugged in, devices first, then what flies without."""
+    second = {y.second: y.first for y in model.y_leads}
+    wanted = [x for x in model.leads if x.port is not None and x.name not in second]
+    if all((x.port or 0) <= profile.outputs for x in wanted):
+        return Step(model)
+    ranked = sorted(wanted, key=lambda x: (_rank(model, x), x.port or 0))
+    kept, left_out = ranked[: profile.outputs], ranked[profile.outputs :]
+    used = {x.port for x in kept if (x.port or 0) <= profile.outputs}
+    free = [n for n in range(1, profile.outputs + 1) if n not in used]
+    ports: dict[str, int | None] = {x.name: None for x in left_out}
+    lacks = []
+    for lead in kept:
+        if (lead.port or 0) > profile.outputs:
+            ports[lead.name] = free.pop(0)
+            lacks.append(
+                Lack(
+                    "output",
+                    f"{lead.label} in port {lead.port}",
+                    f"{profile.outputs} outputs",
+                    f"It goes into port {ports[lead.name]}.",
+                )
+            )
+    for lead in left_out:
+        motor = lead.target in {m.name for m in model.airframe.motors}
+        lacks.append(
+            Lack(
+                "output",
+                f"an output for {lead.label}",
+                f"{profile.outputs} outputs, all taken",
+                "It is not plugged in, and does nothing.",
+                "Where two servos always do the same, a Y-lead joins them.",
+                motor=motor,
+            )
+        )
+    leads = []
+    for x in model.leads:
+        first = second.get(x.name, x.name)
+        if first in ports:
+            x = x.changed({"port": ports[first]})
+        leads.append(x)
+    return Step(model.changed({"leads": tuple(leads)}), tuple(lacks))
+
+
+def _rank(model: Model, lead: Lead) -> int:
+    """How far down the list of what can be done without: motors and what steers come first."""
+    if lead.target in {m.name for m in model.airframe.motors}:
+        return 0
+    steering = {"roll", "pitch", "yaw"}
+    feeds = {x.source for x in model.program.mixes if x.target == lead.target}
+    if lead.target in {d.name for d in model.airframe.devices}:
+        return 3
+    return 1 if feeds & steering else 2
