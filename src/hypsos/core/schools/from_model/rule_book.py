@@ -60,12 +60,12 @@ class RuleBook:
             return known
         name = self.free(wanted)
         self._made[key] = name
-        self.rules.append(Rule(name=name, kind=kind, a=a, b=b, **more))  # type: ignore[arg-type]
+        self.rules.append(Rule(name=name, kind=kind, a=a, b=b, **more))
         return name
 
     def named(self, name: str, kind: RuleKind, a: str, b: str = "", **more: float | bool) -> None:
         """Write a rule down under the very name by which others ask for it."""
-        self.rules.append(Rule(name=name, kind=kind, a=a, b=b, **more))  # type: ignore[arg-type]
+        self.rules.append(Rule(name=name, kind=kind, a=a, b=b, **more))
 
     def chain(self, kind: RuleKind, texts: Sequence[str], wanted: str) -> str:
         """All of them (``and``), or any (``or``), in pairs; of a single one that one itself."""

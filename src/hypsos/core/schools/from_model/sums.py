@@ -11,7 +11,7 @@ from collections.abc import Iterator, Mapping
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines, line_order
 from hypsos.core.document.program import Axis, Engine, Setting
-from hypsos.core.engine.shaping import setting_at
+from hypsos.core.engine.shaping import setting_at, stored_setting
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.schools.figures import Bend
@@ -100,6 +100,9 @@ class DesignSums:
         }
         own = bare | {"expo": steps.percent(setting.expo)}
         above = own | {"weight": steps.percent(setting.rate_pos), "when": when}
+        if self._by_mode and (setting.rate_from or setting.expo_from):
+            yield from self._feels_by_mode(own | {"when": when}, setting, thrust)
+            return
         if setting.rate_from or setting.expo_from:
             named = above | {
                 "weight_by": setting.rate_from or "",
@@ -112,14 +115,36 @@ class DesignSums:
             yield from self._sides(named, setting, thrust or bool(setting.rate_from))
         yield from self._sides(above, setting, thrust)
 
+    def _feels_by_mode(
+        self, fields: dict[str, object], setting: Setting, thrust: bool
+    ) -> Iterator[Feel]:
+        """The feel in each flight mode, as shared values are stored for it; while the condition of
+        the shared values fails, the setting's own."""
+        steps = self._steps
+        when = tuple(fields["when"])  # type: ignore[call-overload]
+        if setting.from_when is not None:
+            text = self.ref(setting.from_when)
+            fields = fields | {"when": (*when, text)}
+        for mode in self._modes or ["base"]:
+            stored = stored_setting(self._model, setting, mode)
+            here = fields | {
+                "expo": steps.percent(stored.expo),
+                "weight": steps.percent(stored.rate_pos),
+                "modes": (mode,) if self._modes else (),
+            }
+            yield from self._sides(here, stored, thrust)
+        if setting.from_when is not None:
+            own = fields | {"when": when, "expo": steps.percent(setting.expo)}
+            yield from self._sides(own | {"weight": steps.percent(setting.rate_pos)}, setting, thrust)
+
     def _sides(self, fields: dict[str, object], setting: Setting, one: bool) -> Iterator[Feel]:
         """A way of feeling an axis, for each side where they differ."""
         if one or setting.rate_neg == setting.rate_pos:
-            yield Feel(**fields)  # type: ignore[arg-type]
+            yield Feel(**fields)
             return
-        yield Feel(**fields | {"side": "above"})  # type: ignore[arg-type]
+        yield Feel(**fields | {"side": "above"})
         below = self._steps.percent(setting.rate_neg)
-        yield Feel(**fields | {"side": "below", "weight": below})  # type: ignore[arg-type]
+        yield Feel(**fields | {"side": "below", "weight": below})
 
     # -- channels ------------------------------------------------------------------------------------
 
@@ -136,7 +161,7 @@ class DesignSums:
             return
         shares: list[Share] = []
         for line in self._lines.get(name, ()):
-            shares += self._shares(line)
+            shares += self.shares(line)
         shares += self._presets(name)
         slowed = any(x.slow_in or x.slow_out for x in shares)
         motor = name in self._motors
@@ -223,7 +248,7 @@ class DesignSums:
 
     # -- lines ---------------------------------------------------------------------------------------
 
-    def _shares(self, line: MixLine) -> Iterator[Share]:
+    def shares(self, line: MixLine) -> Iterator[Share]:
         """A line of the model; with one that takes away on a side where that hangs on something."""
         whole = self._share(line)
         if line.differential and not (line.differential_off or line.differential_from):

@@ -1,0 +1,60 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The same aeroplane on different transmitters.
+
+A *school* is a way of thinking of transmitters; a new one is a folder here and a line in
+``SCHOOLS``. A design is first *reduced*: what a transmitter can't do is taken out in the open, each
+thing as a lack with what was done instead. What is left is *translated* into that school's own
+settings. *Proof* plays both."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.document.document import Model
+from hypsos.core.parts.transmitter_profile import Profile
+from hypsos.core.schools.by_behaviour.school import SCHOOL as BY_BEHAVIOUR
+from hypsos.core.schools.by_function.school import SCHOOL as BY_FUNCTION
+from hypsos.core.schools.by_lines.school import SCHOOL as BY_LINES
+from hypsos.core.schools.from_model.hardware import EXACT, Steps
+from hypsos.core.schools.lacks import Lack, Reduced
+from hypsos.core.schools.reductions.controls import on_its_controls, on_its_outputs
+from hypsos.core.schools.reductions.fixed import without_unused
+from hypsos.core.schools.reductions.plain_form import plain_form
+from hypsos.core.schools.school import School
+
+SCHOOLS: dict[str, School] = {x.name: x for x in (BY_LINES, BY_BEHAVIOUR, BY_FUNCTION)}
+FINEST_CURVE = 33
+"""Points of a curve in a design."""
+
+
+def reduced(model: Model, profile: Profile) -> Reduced:
+    """A design as a transmitter can have it, and what was taken out of it.
+
+    Raises HypsosError where it can't be keyed in at all: nothing there cuts the motor."""
+    school = SCHOOLS[profile.school]
+    lacks: list[Lack] = []
+    model = plain_form(model, min(FINEST_CURVE, max(3, profile.curve_points)))
+    for reduce in (on_its_controls, on_its_outputs, *school.reductions):
+        step = reduce(model, profile)
+        model, lacks = step.model, [*lacks, *step.lacks]
+    # what touches a motor stands first
+    lacks.sort(key=lambda x: not x.motor)
+    return Reduced(without_unused(model), tuple(lacks))
+
+
+def translated(made: Reduced, profile: Profile, exact: bool = False) -> Any:
+    """The settings of a reduced design; ``exact``: with figures as fine as one likes."""
+    steps = EXACT if exact else Steps.of(profile)
+    return SCHOOLS[profile.school].translate(made.model, steps, profile.name)
+
+
+def school_named(name: str) -> School:
+    """A school by its name. Raises HypsosError that lists those there are."""
+    found = SCHOOLS.get(name)
+    if found is None:
+        raise HypsosError(f"there is no school {name}", "school", f"There is {', '.join(SCHOOLS)}.")
+    return found
+
+
+__all__ = ["SCHOOLS", "Lack", "Reduced", "School", "reduced", "school_named", "translated"]
