@@ -17,9 +17,9 @@ from hypsos.core.schools.by_behaviour.school import SCHOOL as BY_BEHAVIOUR
 from hypsos.core.schools.by_function.school import SCHOOL as BY_FUNCTION
 from hypsos.core.schools.by_lines.school import SCHOOL as BY_LINES
 from hypsos.core.schools.from_model.hardware import EXACT, Steps
-from hypsos.core.schools.lacks import Lack, Reduced
+from hypsos.core.schools.lacks import Lack, Reduced, Stage
 from hypsos.core.schools.reductions.controls import on_its_controls, on_its_outputs
-from hypsos.core.schools.reductions.fixed import without_unused
+from hypsos.core.schools.reductions.fixed import through_names, without_unused
 from hypsos.core.schools.reductions.plain_form import plain_form
 from hypsos.core.schools.school import School
 
@@ -33,14 +33,18 @@ def reduced(model: Model, profile: Profile) -> Reduced:
 
     Raises HypsosError where it can't be keyed in at all: nothing there cuts the motor."""
     school = SCHOOLS[profile.school]
-    lacks: list[Lack] = []
-    model = plain_form(model, min(FINEST_CURVE, max(3, profile.curve_points)))
+    points = min(FINEST_CURVE, max(3, profile.curve_points))
+    model = without_unused(through_names(plain_form(model, points)))
+    stages: list[Stage] = []
     for reduce in (on_its_controls, on_its_outputs, *school.reductions):
         step = reduce(model, profile)
-        model, lacks = step.model, [*lacks, *step.lacks]
+        if step.lacks:
+            stages.append(Stage(model, step.model, step.lacks))
+        model = step.model
+    lacks = [lack for stage in stages for lack in stage.lacks]
     # what touches a motor stands first
     lacks.sort(key=lambda x: not x.motor)
-    return Reduced(without_unused(model), tuple(lacks))
+    return Reduced(without_unused(model), tuple(lacks), tuple(stages))
 
 
 def translated(made: Reduced, profile: Profile, exact: bool = False) -> Any:

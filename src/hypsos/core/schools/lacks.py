@@ -30,6 +30,16 @@ class Reduced(NamedTuple):
 
     model: Model
     lacks: tuple[Lack, ...]
+    stages: tuple[Stage, ...] = ()
+    """The steps that took something out, for what each costs."""
+
+
+class Stage(NamedTuple):
+    """A step of a reduction that took something out: the design before it and after it."""
+
+    before: Model
+    after: Model
+    lacks: tuple[Lack, ...]
 
 
 class Step(NamedTuple):

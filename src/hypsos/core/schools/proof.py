@@ -94,7 +94,8 @@ class Played(NamedTuple):
 Progress = Callable[[float, str], None]
 
 
-def _silent(_share: float, _what: str) -> None:
+def silent(_share: float, _what: str) -> None:
+    """Hears how far something is, and says nothing."""
     return None
 
 
@@ -111,7 +112,7 @@ class Prover:
         exact: Radio,
         rounded: Radio,
         other: Radio | None = None,
-        told: Progress = _silent,
+        told: Progress = silent,
         stopped: Callable[[], bool] = lambda: False,
     ) -> None:
         self._model, self._exact, self._rounded, self._other = model, exact, rounded, other

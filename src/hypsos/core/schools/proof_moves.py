@@ -32,6 +32,8 @@ from hypsos.core.schools.stand_in.parts import Radio
 
 SEED = 20260
 MOST_COMBINATIONS = 220
+MOST_LOOKS, LEAST_LOOKS = 1300, 150
+"""So many situations are looked at, about."""
 BESIDE = 0.5
 """Percent beside a place at which something is compared: half of the coarsest usual step."""
 
@@ -118,6 +120,15 @@ def settling_s(radio: Radio) -> float:
     return min(6.0, max(slow) * 1.1 + max([0.0, *(m.fade_s for m in radio.modes)]) + 0.1)
 
 
+def design_settling_s(model: Model) -> float:
+    """The same of a design: its slow movements, fades and outputs."""
+    program = model.program
+    slow = [0.0, *(max(x.in_s, x.out_s) for x in program.mixes)]
+    slow += [max(x.slow_up_s, x.slow_down_s) for x in model.leads]
+    fade = max([0.0, *(m.fade_s for m in program.modes)])
+    return min(6.0, max(slow) * 1.1 + fade + 0.1)
+
+
 class MoveMaker:
     """Makes the moves of a proof."""
 
@@ -127,7 +138,7 @@ class MoveMaker:
         self._hands = hands_of(model, radios)
         self._rng = np.random.default_rng(SEED)
         self._times = sorted(set().union(*(times_of(r) for r in radios)))
-        self._settle = max(settling_s(r) for r in radios)
+        self._settle = max([design_settling_s(model), *(settling_s(r) for r in radios)])
         self._share = share
         guard = model.program.guard
         self._guard = guard if model.airframe.motors else None
@@ -145,7 +156,8 @@ class MoveMaker:
     def looks(self) -> Battery:
         """Hands put into position after position."""
         combos = self._combinations()
-        each = max(2, int(self._share * min(12, 1500 // max(1, len(combos)))))
+        wanted = max(LEAST_LOOKS, self._share * MOST_LOOKS)
+        each = max(2, min(24, round(wanted / len(combos))))
         rows = [dict(c) for c in combos for _ in range(each)]
         targets = [self._placed(rows, first) for first in (True, False)]
         lead_in = self._arming()

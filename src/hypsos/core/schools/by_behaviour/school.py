@@ -13,6 +13,7 @@ from hypsos.core.schools.by_behaviour.sorting import sorted_lines, when_of
 from hypsos.core.schools.by_behaviour.translate import mode_places, translate
 from hypsos.core.schools.lacks import Lack, Step
 from hypsos.core.schools.reductions.abilities import (
+    Reduction,
     fewer_modes,
     reaches_motor,
     simpler_curves,
@@ -27,7 +28,7 @@ from hypsos.core.schools.reductions.abilities import (
     without_suppression,
     without_voice,
 )
-from hypsos.core.schools.reductions.fixed import Fixed, held_fast, without_unused
+from hypsos.core.schools.reductions.fixed import Fixed, held_fast, through_names, without_unused
 from hypsos.core.schools.reductions.guards import one_soft_start, plain_cut
 from hypsos.core.schools.school import School
 
@@ -60,44 +61,16 @@ def modes_by_switches(model: Model, _profile: Profile) -> Step:
     return Step(held_fast(model, Fixed(truths={f"mode:{m.name}": False for m in gone})), lacks)
 
 
-def simple_conditions(model: Model, _profile: Profile) -> Step:
-    """Conditions that are no more than one other, said by that one."""
-    same: dict[str, str] = {}
-    for x in model.program.logic:
-        if x.passes_on is not None:
-            same[x.name] = x.passes_on
-
-    def through(text: str) -> str:
-        for _ in range(len(same) + 1):
-            question = asked(text)
-            if question.name not in same or question.realm or question.position is not None:
-                break
-            inner = same[question.name]
-            text = inner if not question.negated else (inner[1:] if inner[0] == "!" else f"!{inner}")
-        return text
-
-    mixes = tuple(
-        x.changed({"when": through(x.when)}) if x.when is not None else x
-        for x in model.program.mixes
-    )
-    modes = tuple(
-        m.changed({"when": through(m.when)}) if m.when is not None else m
-        for m in model.program.modes
-    )
-    said = tuple(x.changed({"when": through(x.when)}) for x in model.program.announcements)
-    return Step(with_program(model, mixes=mixes, modes=modes, announcements=said))
-
-
 def said_by_places(model: Model, _profile: Profile) -> Step:
     """Captions at positions of switches and in modes; the others are not said."""
-    kept, lacks = [], []
-    for x in model.program.announcements:
-        if when_of(model, x.when) is not None:
-            kept.append(x)
-            continue
-        lacks.append(
-            Lack("voice", f"the caption “{x.caption}”", "captions at switch positions and in modes", "It is not said.")
-        )
+    lacks = []
+    kept = [x for x in model.program.announcements if when_of(model, x.when) is not None]
+    silent = [f"“{x.caption}”" for x in model.program.announcements if x not in kept]
+    if silent:
+        what = f"the caption {silent[0]}" if len(silent) == 1 else f"captions: {', '.join(silent)}"
+        have = "captions at switch positions and in modes"
+        said = "It is not said." if len(silent) == 1 else "They are not said."
+        lacks.append(Lack("voice", what, have, said))
     timers = []
     switches = {c.name for c in model.transmitter.controls if c.is_switch}
     for timer in model.program.timers:
@@ -118,7 +91,12 @@ def no_gates(model: Model, _profile: Profile) -> Step:
     if not gates:
         return Step(model)
     lacks = tuple(
-        Lack("condition", f"{g.label}, which lets a hand pass only at times", "none", "It stays parked.")
+        Lack(
+            "condition",
+            f"{g.label}, which lets a hand pass only at times",
+            "none",
+            "It stays parked.",
+        )
         for g in gates
     )
     fixed = Fixed(values={g.name: float(dict(g)["parked"]) for g in gates})
@@ -132,7 +110,9 @@ def what_fits(model: Model, profile: Profile) -> Step:
     while True:
         model = without_unused(model)
         found = sorted_lines(model)
-        motors = {x.target for x in model.leads if x.target in {m.name for m in model.airframe.motors}}
+        motors = {
+            x.target for x in model.leads if x.target in {m.name for m in model.airframe.motors}
+        }
         spare = profile.mixes - max(0, len(motors) - 1)
         gone: list[MixLine] = [x for x, _ in found.left_over]
         why = found.left_over[0][1] if found.left_over else ""
@@ -161,8 +141,9 @@ def _without(
     together = [
         x
         for x in model.program.mixes
-        if x in gone
-        and (names is None or (x.name, x.source) in names or x.origin == first.origin)
+        if (
+            x in gone and (names is None or (x.name, x.source) in names or x.origin == first.origin)
+        )
         or (first.origin is not None and x.origin == first.origin and _same_chain(x, first, model))
     ]
     together = together or [first]
@@ -181,8 +162,14 @@ def _same_chain(x: MixLine, first: MixLine, model: Model) -> bool:
     return bool(mine & {first.source, first.target})
 
 
-def _on(step):  # type: ignore[no-untyped-def]
+def _on(step: Reduction) -> Reduction:
+    """A reduction for what this school has at the most."""
     return lambda model, profile: step(model, bare(profile))
+
+
+def said_plainly(model: Model, _profile: Profile) -> Step:
+    """Conditions that are no more than one other, said by that one."""
+    return Step(through_names(model))
 
 
 SCHOOL = School(
@@ -202,7 +189,7 @@ SCHOOL = School(
                 without_fades,
                 without_products,
                 without_suppression,
-                simple_conditions,
+                said_plainly,
                 modes_by_switches,
                 fewer_modes,
                 without_shared,

@@ -10,17 +10,7 @@ from pydantic import Field
 from hypsos.core.base.values import Label, Line, Name, Value
 from hypsos.core.schools.figures import Bend
 from hypsos.core.schools.settings_file import Settings
-from hypsos.core.schools.stand_in.parts import (
-    MOST,
-    Command,
-    Mode,
-    Names,
-    NoName,
-    Port,
-    Ref,
-    Time,
-    Weight,
-)
+from hypsos.core.schools.stand_in.parts import MOST, Command, Names, Port, Ref, Time, Weight
 
 Places = Annotated[tuple[Ref, ...], Field(max_length=12)]
 """Positions of switches (``flap_switch@2``); one of them is enough. None: always."""
@@ -114,5 +104,3 @@ class BehaviourSettings(Settings):
     behaviours: Annotated[tuple[Behaviour, ...], Field(max_length=MOST)] = ()
     mixes: Annotated[tuple[OwnMix, ...], Field(max_length=MOST)] = ()
     cut: Cut | None = None
-
-

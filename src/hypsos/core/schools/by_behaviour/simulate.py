@@ -68,7 +68,9 @@ class _Wiring:
             key = (kind, texts[:end])
             if key not in self._rules:
                 name = f"places_{len(self._rules) + 1}"
-                rule = Rule(name=name, kind="or" if kind == "or" else "and", a=found, b=texts[end - 1])
+                rule = Rule(
+                    name=name, kind="or" if kind == "or" else "and", a=found, b=texts[end - 1]
+                )
                 self._rules[key] = rule
             found = self._rules[key].name
         return found

@@ -68,7 +68,9 @@ def when_of(model: Model, text: str | None) -> When | None:
     control = model.transmitter.control(question.name)
     if control is None or question.position is None:
         return None
-    places = [i for i in range(len(control.positions)) if (i == question.position) != question.negated]
+    places = [
+        i for i in range(len(control.positions)) if (i == question.position) != question.negated
+    ]
     return When(places=tuple(f"{question.name}@{i}" for i in places))
 
 
@@ -102,7 +104,9 @@ class _Sorting:
     def _signals(self) -> list[str]:
         """The signals that lines feed, in the order in which they are met."""
         return list(
-            dict.fromkeys(x.target for x in self._model.program.mixes if x.target not in self._parts)
+            dict.fromkeys(
+                x.target for x in self._model.program.mixes if x.target not in self._parts
+            )
         )
 
     def _signal(self, name: str) -> None:
@@ -234,9 +238,11 @@ class _Sorting:
         if known.feeds or known.master != line.source:
             return True
         first = known.slots[0]
-        return (first.in_s, first.out_s, first.response) != (line.in_s, line.out_s, line.response) and (
-            kind == "throttle"
-        )
+        return (first.in_s, first.out_s, first.response) != (
+            line.in_s,
+            line.out_s,
+            line.response,
+        ) and (kind == "throttle")
 
 
 def kept(groups: Iterable[Group]) -> set[int]:

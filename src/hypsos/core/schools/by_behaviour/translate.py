@@ -62,7 +62,9 @@ class _Translation:
         self._sums = DesignSums(model, steps, by_mode=True)
         self._cut = cut_places(model)
         self._motors = [
-            lead for lead in keyed_leads(model) if lead.target in {m.name for m in model.airframe.motors}
+            lead
+            for lead in keyed_leads(model)
+            if lead.target in {m.name for m in model.airframe.motors}
         ]
 
     def settings(self, transmitter: str) -> BehaviourSettings:

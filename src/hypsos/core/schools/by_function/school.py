@@ -40,7 +40,12 @@ def no_counters(model: Model, _profile: Profile) -> Step:
             fixed.truths[x.name] = False
             fixed.positions[x.name] = 0
             lacks.append(
-                Lack("memory", f"{x.label}, which counts", "nothing that counts", "It stays at its first place.")
+                Lack(
+                    "memory",
+                    f"{x.label}, which counts",
+                    "nothing that counts",
+                    "It stays at its first place.",
+                )
             )
     if not lacks:
         return Step(model)

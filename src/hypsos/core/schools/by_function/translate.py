@@ -4,12 +4,7 @@
 from __future__ import annotations
 
 from hypsos.core.document.document import Model, digest
-from hypsos.core.schools.by_function.settings import (
-    FunctionMix,
-    FunctionSettings,
-    Servo,
-    Taken,
-)
+from hypsos.core.schools.by_function.settings import FunctionMix, FunctionSettings, Servo, Taken
 from hypsos.core.schools.from_model.guard_rules import ARMED
 from hypsos.core.schools.from_model.hardware import Steps, hands, levers, outputs, receiver
 from hypsos.core.schools.from_model.latched_guard import write_latched_guard

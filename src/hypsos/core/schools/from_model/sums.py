@@ -135,7 +135,9 @@ class DesignSums:
             yield from self._sides(here, stored, thrust)
         if setting.from_when is not None:
             own = fields | {"when": when, "expo": steps.percent(setting.expo)}
-            yield from self._sides(own | {"weight": steps.percent(setting.rate_pos)}, setting, thrust)
+            yield from self._sides(
+                own | {"weight": steps.percent(setting.rate_pos)}, setting, thrust
+            )
 
     def _sides(self, fields: dict[str, object], setting: Setting, one: bool) -> Iterator[Feel]:
         """A way of feeling an axis, for each side where they differ."""

@@ -5,6 +5,7 @@ link."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from itertools import pairwise
 from typing import Any
 
 from hypsos.core.conditions.combine import Combine
@@ -398,7 +399,7 @@ def _half_way(line: MixLine) -> float | None:
     if ys != sorted(ys) or ys[0] != 0 or ys[-1] != 100 or line.response.live:
         return None
     points = line.response.points
-    for (x0, y0), (x1, y1) in zip(points, points[1:], strict=False):
+    for (x0, y0), (x1, y1) in pairwise(points):
         if y0 < 50 <= y1:
             return x0 + (50 - y0) / (y1 - y0) * (x1 - x0)
     return None

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.dependencies.references import uses
+from hypsos.core.dependencies.y_leads import joined, lines_by_target, y_lead_problem
 from hypsos.core.document.document import Model
 from hypsos.core.edits.transmitters import taken
 from hypsos.core.engine.rest_positions import resting
@@ -116,7 +117,11 @@ def on_its_outputs(model: Model, profile: Profile) -> Step:
     used = {x.port for x in kept if (x.port or 0) <= profile.outputs}
     free = [n for n in range(1, profile.outputs + 1) if n not in used]
     ports: dict[str, int | None] = {x.name: None for x in left_out}
-    lacks = []
+    lacks: list[Lack] = []
+    model, joined = _on_y_leads(model, profile)
+    if joined:
+        step = on_its_outputs(model, profile)
+        return Step(step.model, (*joined, *step.lacks))
     for lead in kept:
         if (lead.port or 0) > profile.outputs:
             ports[lead.name] = free.pop(0)
@@ -149,6 +154,31 @@ def on_its_outputs(model: Model, profile: Profile) -> Step:
     return Step(model.changed({"leads": tuple(leads)}), tuple(lacks))
 
 
+def _on_y_leads(model: Model, profile: Profile) -> tuple[Model, tuple[Lack, ...]]:
+    """The design with two servos that always do the same on a Y-lead, where there are too few
+    outputs; one pair, the first that may share a port."""
+    second = {y.second for y in model.y_leads}
+    leads = [x for x in model.leads if x.port is not None and x.name not in second]
+    motors = {m.name for m in model.airframe.motors}
+    by_target = lines_by_target(model)
+    for i, one in enumerate(leads):
+        for other in leads[i + 1 :]:
+            if {one.target, other.target} & motors:
+                continue
+            for reversing in (False, True):
+                made = joined(model, one.name, other.name, reversing)
+                if y_lead_problem(made, made.y_leads[-1], by_target) is None:
+                    what = "a reversing Y-lead" if reversing else "a Y-lead"
+                    lack = Lack(
+                        "output",
+                        f"outputs of their own for {one.label} and {other.label}",
+                        f"{profile.outputs} outputs",
+                        f"They share port {one.port} on {what}: they always do the same.",
+                    )
+                    return made, (lack,)
+    return model, ()
+
+
 def _rank(model: Model, lead: Lead) -> int:
     """How far down the list of what can be done without: motors and what steers come first."""
     if lead.target in {m.name for m in model.airframe.motors}:
@@ -156,5 +186,18 @@ def _rank(model: Model, lead: Lead) -> int:
     steering = {"roll", "pitch", "yaw"}
     feeds = {x.source for x in model.program.mixes if x.target == lead.target}
     if lead.target in {d.name for d in model.airframe.devices}:
-        return 3
-    return 1 if feeds & steering else 2
+        return 5
+    if not feeds & steering:
+        return 4
+    # a second panel of the same sort comes after the first ones
+    return 1 if _is_first_panel(model, lead.target) else 2
+
+
+def _is_first_panel(model: Model, name: str) -> bool:
+    mine = next(s for s in model.airframe.surfaces if s.name == name)
+    for other in model.airframe.surfaces:
+        if other.name == name:
+            return True
+        if (other.role, other.side) == (mine.role, mine.side):
+            return False
+    return True

@@ -306,9 +306,10 @@ def _with_never(model: Model) -> Model:
 def without_unused(model: Model) -> Model:
     """The model without conditions, signals, shared values and lines on which nothing hangs that
     moves a part, is said, or stops a motor."""
-    program = model.program
     parts = {p.name for p in model.airframe.moved()}
     while True:
+        model = _without_unfed(model, parts)
+        program = model.program
         read = {line.source for line in program.mixes} | {
             line.differential_off for line in program.mixes
         }
@@ -334,6 +335,76 @@ def without_unused(model: Model) -> Model:
         used.update(name for _, name in axis.shares())
     tunables = tuple(x for x in program.tunables if x.name in used)
     return model.changed({"program": program.changed({"signals": signals, "tunables": tunables})})
+
+
+def through_names(model: Model) -> Model:
+    """The model in which a condition that is no more than one other is said by that one: a
+    condition of a single other, a latch that holds just while what sets it does."""
+    same: dict[str, str] = {}
+    for x in model.program.logic:
+        if x.passes_on is not None:
+            same[x.name] = x.passes_on
+        elif isinstance(x, Latch) and not x.edges and x.reset == opposite(x.set):
+            same[x.name] = x.set
+
+    def through(text: str) -> str:
+        for _ in same:
+            question = asked(text)
+            if question.name not in same or question.realm or question.position is not None:
+                break
+            inner = same[question.name]
+            text = opposite(inner) if question.negated else inner
+        return text
+
+    if not same:
+        return model
+    program = model.program
+    mixes = tuple(
+        x.changed({"when": through(x.when)}) if x.when is not None else x for x in program.mixes
+    )
+    modes = tuple(
+        m.changed({"when": through(m.when)}) if m.when is not None else m for m in program.modes
+    )
+    said = tuple(x.changed({"when": through(x.when)}) for x in program.announcements)
+    logic = []
+    for x in program.logic:
+        if isinstance(x, Combine):
+            x = x.changed({"of": tuple(through(text) for text in x.of)})
+        logic.append(x)
+    fields = {"mixes": mixes, "modes": modes, "announcements": said, "logic": tuple(logic)}
+    return model.changed({"program": program.changed(fields)})
+
+
+def _without_unfed(model: Model, parts: set[str]) -> Model:
+    """The model without signals that nothing feeds any more: they are nothing, all the time."""
+    program = model.program
+    fed = {line.target for line in program.mixes} | parts
+    own = set(program.signal_labels()) - fed
+    if not any(own & line.signals() for line in program.mixes):
+        return model
+    still = Fixed(values=dict.fromkeys(own, 0.0))
+    lines = [_line(line, still) for line in program.mixes]
+    left = tuple(line for line in lines if line is not None)
+    return model.changed({"program": program.changed({"mixes": left})})
+
+
+def asking_instead(model: Model, instead: Mapping[str, str]) -> Model:
+    """The model in which captions and timers ask for other conditions."""
+
+    def other(text: str) -> str:
+        bare = text.removeprefix("!")
+        if bare not in instead:
+            return text
+        return opposite(instead[bare]) if text.startswith("!") else instead[bare]
+
+    program = model.program
+    said = tuple(x.changed({"when": other(x.when)}) for x in program.announcements)
+    clocks = []
+    for x in program.timers:
+        reset = other(x.reset) if x.reset is not None else None
+        clocks.append(x.changed({"when": other(x.when), "reset": reset}))
+    fields = {"announcements": said, "timers": tuple(clocks)}
+    return model.changed({"program": program.changed(fields)})
 
 
 def readers_of(model: Model) -> Any:

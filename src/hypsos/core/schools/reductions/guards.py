@@ -15,6 +15,7 @@ from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.schools.lacks import Lack, Step
 from hypsos.core.schools.reductions.abilities import with_program
+from hypsos.core.schools.reductions.fixed import NEVER, Fixed, asking_instead, held_fast
 from hypsos.core.wording.describe_condition import phrase
 
 DRAWN = 4000
@@ -125,11 +126,7 @@ def _only_the_stick(model: Model) -> Step:
     lacks: list[Lack] = []
     motors = {m.name for m in model.airframe.motors}
     while _turns_when_low(model):
-        others = [
-            x
-            for x in model.program.mixes
-            if x.target in motors and x.source != "thrust"
-        ]
+        others = [x for x in model.program.mixes if x.target in motors and x.source != "thrust"]
         if not others:
             break
         gone = others[0]
@@ -157,7 +154,13 @@ def _only_the_stick(model: Model) -> Step:
             cleared.append(mode.changed({"presets": left}))
         model = with_program(model, modes=tuple(cleared))
         lacks.append(
-            Lack("guard", "a preset of a motor", "a lock that looks at the stick alone", "It is left out.", motor=True)
+            Lack(
+                "guard",
+                "a preset of a motor",
+                "a lock that looks at the stick alone",
+                "It is left out.",
+                motor=True,
+            )
         )
     return Step(model, tuple(lacks))
 
@@ -209,7 +212,14 @@ def plain_cut(model: Model, profile: Profile) -> Step:
     ]
     if guard.engines:
         lacks.append(
-            Lack("guard", "an idle that holds while the engine is armed", "none", "The stick alone gives the idle.", "Trim the throttle up to its idle, and cut with the switch.", motor=True)
+            Lack(
+                "guard",
+                "an idle that holds while the engine is armed",
+                "none",
+                "The stick alone gives the idle.",
+                "Trim the throttle up to its idle, and cut with the switch.",
+                motor=True,
+            )
         )
     when = f"{guard.switch}@{run[0]}" if len(run) == 1 else f"!{guard.switch}@{guard.cut[0]}"
     motors = {m.name for m in model.airframe.motors}
@@ -225,7 +235,11 @@ def plain_cut(model: Model, profile: Profile) -> Step:
         m.changed({"presets": {k: v for k, v in m.presets.items() if k not in motors}})
         for m in model.program.modes
     )
-    return Step(with_program(model, guard=None, mixes=tuple(mixes), modes=modes), tuple(lacks))
+    cut = opposite(when)
+    states = {"guard:armed": when, "guard:cut": cut, "guard:locked": NEVER.name}
+    made = with_program(model, guard=None, mixes=tuple(mixes), modes=modes)
+    made = held_fast(asking_instead(made, states), Fixed(truths={NEVER.name: False}))
+    return Step(made, tuple(lacks))
 
 
 def _left_out(name: str, while_: str) -> Lack:
@@ -269,8 +283,7 @@ def one_soft_start(model: Model, profile: Profile) -> Step:
         return Step(model)
     mine = set(map(id, slow))
     mixes = tuple(
-        x.changed({"in_s": 0.0, "out_s": 0.0}) if id(x) in mine else x
-        for x in model.program.mixes
+        x.changed({"in_s": 0.0, "out_s": 0.0}) if id(x) in mine else x for x in model.program.mixes
     )
     lack = Lack(
         "slow",

@@ -1,0 +1,66 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""A design on a transmitter, from the first step to the proof."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, NamedTuple
+
+from hypsos.core.base.errors import DocumentError
+from hypsos.core.document.document import Model
+from hypsos.core.parts.transmitter_profile import Profile
+from hypsos.core.schools import SCHOOLS, Reduced, reduced, translated
+from hypsos.core.schools.proof import Played, Progress, Prover, silent
+
+
+class Keying(NamedTuple):
+    """What is keyed in: the transmitter, the design as it can have it with what it lacks, and its
+    settings, as they are typed and as finely as one likes."""
+
+    profile: Profile
+    reduced: Reduced
+    settings: Any
+    exact: Any
+
+    def radio(self, settings: Any) -> Any:
+        """The small transmitter that settings of this school make. Raises HypsosError where they
+        can't work."""
+        return SCHOOLS[self.profile.school].radio(settings)
+
+
+def keying(model: Model, profile: Profile) -> Keying:
+    """A design on a transmitter. Raises HypsosError where it can't be keyed in at all."""
+    made = reduced(model, profile)
+    return Keying(profile, made, translated(made, profile), translated(made, profile, exact=True))
+
+
+def proved(
+    made: Keying,
+    other: Any = None,
+    told: Progress = silent,
+    stopped: Callable[[], bool] = lambda: False,
+) -> Played:
+    """Play the design against its settings, and ``other`` settings against these.
+
+    Raises DocumentError where the other settings are of another model or school."""
+    if other is not None:
+        _belongs(made, other)
+    exact, rounded = made.radio(made.exact), made.radio(made.settings)
+    theirs = made.radio(other) if other is not None else None
+    return Prover(made.reduced.model, exact, rounded, theirs, told, stopped).run()
+
+
+def _belongs(made: Keying, other: Any) -> None:
+    name = made.reduced.model.name
+    if other.model != name:
+        raise DocumentError(
+            f"these are the settings of {other.model}, not of {name}",
+            "model",
+            "Choose the settings of this model.",
+        )
+    if other.school != made.profile.school:
+        raise DocumentError(
+            f"these settings are {other.school}, and {made.profile.name} thinks {made.profile.school}",
+            "school",
+            "Choose settings of the same school.",
+        )
