@@ -166,14 +166,25 @@ def why(demo: bool, model_name: str, target: str, given: tuple[str, ...], as_jso
 
 @cli.command()
 @click.argument("model_name", metavar="MODEL")
-@click.option(
-    "--school", default="plain", show_default=True, help="The way this kind of transmitter thinks."
-)
+@click.option("--transmitter", default="", help="One that ships, or one of your own.")
+@click.option("--school", default="plain", help="Without a transmitter: plain, or signs.")
 @click.option(
     "--out", required=True, type=click.Path(path_type=Path), help="A .pdf, .html or .md file."
 )
+@click.option(
+    "--settings", type=click.Path(path_type=Path), help="Write what is keyed in as JSON, too."
+)
+@click.option("--seen", is_flag=True, help="The lacks that touch a motor were read.")
 @click.pass_obj
-def sheet(demo: bool, model_name: str, school: str, out: Path) -> None:
+def sheet(
+    demo: bool,
+    model_name: str,
+    transmitter: str,
+    school: str,
+    out: Path,
+    settings: Path | None,
+    seen: bool,
+) -> None:
     """Write the numbered sheet to key in."""
     from datetime import date
 
@@ -183,10 +194,85 @@ def sheet(demo: bool, model_name: str, school: str, out: Path) -> None:
     from hypsos.desk.services.sheet_files import write_sheet
 
     ask = asked_of(model_name, demo)
+    if transmitter:
+        _sheet_for(model_name, transmitter, demo, out, settings, seen)
+        return
+    if settings is not None:
+        raise HypsosError(
+            "settings are those of a transmitter", "--settings", "Name it with --transmitter."
+        )
     made = make_sheet(ask.model, school)  # a school there is not is said before the search
     found = ShakedownSearch().run(ask, (), shown("Shaking it down"))
     made = made._replace(proof=proof_lines(found, f"{date.today():%-d %B %Y}"))
     write_sheet(out, made)
+
+
+def _sheet_for(
+    model_name: str, transmitter: str, demo: bool, out: Path, settings: Path | None, seen: bool
+) -> None:
+    """The sheet of a model for one transmitter: lacks first, proved, with its settings."""
+    from hypsos.cli_keying import keyed, lack_lines, played, played_words, rounding_words
+    from hypsos.core.schools.settings_reader import settings_to_json
+    from hypsos.core.sheet import make_sheet
+    from hypsos.desk.services.sheet_files import write_sheet
+    from hypsos.hangar.files import write_whole
+
+    model, made = keyed(model_name, transmitter, demo)
+    motors = [x for x in made.reduced.lacks if x.motor]
+    if motors and not seen:
+        listed = " ".join(f"{x.need}: {x.instead}" for x in motors)
+        raise HypsosError(
+            f"{made.profile.name} lacks {len(motors)} of what keeps {model.name}'s motors safe. {listed}",
+            "--transmitter",
+            "Read this, and run it again with --seen.",
+        )
+    found = played(made)
+    if found.fault is not None:
+        from hypsos.cli_keying import difference_words
+
+        words = difference_words(made.reduced.model, found.fault)
+        raise HypsosError(f"the translation is not right, which is a fault of Hypsos: {words}")
+    proof = (
+        *lack_lines(made),
+        f"Played against the design: {played_words(found)}, and every pulse the same but for rounding.",
+        rounding_words(found),
+    )
+    write_sheet(out, make_sheet(made.reduced.model)._replace(proof=proof))
+    if settings is not None:
+        write_whole(settings, settings_to_json(made.settings))
+
+
+@cli.command()
+@click.argument("model_name", metavar="MODEL")
+@click.argument("settings_file", type=click.Path(path_type=Path), metavar="SETTINGS.json")
+@click.option("--json", "as_json", is_flag=True)
+@click.pass_obj
+def prove(demo: bool, model_name: str, settings_file: Path, as_json: bool) -> None:
+    """Play a model against settings: the same pulses, or where they differ."""
+    from hypsos.cli_keying import (
+        difference_words,
+        keyed,
+        played,
+        played_words,
+        proof_json,
+        read_settings,
+        rounding_words,
+    )
+
+    other = read_settings(settings_file)
+    _, made = keyed(model_name, other.transmitter, demo)
+    found = played(made, other)
+    worst = found.fault or found.difference
+    if as_json:
+        click.echo(json.dumps(proof_json(made, found), indent=1, ensure_ascii=False))
+    elif worst is None:
+        lacks = len(made.reduced.lacks)
+        less = f" It lacks {lacks} of what the design asks for." if lacks else ""
+        click.echo(f"The same pulses in {played_words(found)}. {rounding_words(found)}{less}")
+    else:
+        click.echo(difference_words(made.reduced.model, worst))
+    if worst is not None:
+        sys.exit(1)
 
 
 @cli.command()
@@ -343,11 +429,22 @@ def export(demo: bool, model_name: str, file: Path) -> None:
 
 
 @cli.command()
-def schema() -> None:
-    """Print the JSON Schema of the model file."""
-    from hypsos.core.document.document import json_schema
+@click.argument("what", type=click.Choice(["model", "settings", "transmitter"]), default="model")
+def schema(what: str) -> None:
+    """Print the JSON Schema of the model file, of settings, or of a transmitter."""
+    if what == "model":
+        from hypsos.core.document.document import json_schema
 
-    click.echo(json.dumps(json_schema(), indent=1))
+        found = json_schema()
+    elif what == "settings":
+        from hypsos.core.schools.settings_reader import settings_schema
+
+        found = settings_schema()
+    else:
+        from hypsos.core.parts.transmitter_profile import Profile
+
+        found = Profile.model_json_schema()
+    click.echo(json.dumps(found, indent=1))
 
 
 @cli.command()

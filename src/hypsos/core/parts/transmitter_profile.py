@@ -11,7 +11,9 @@ from hypsos.core.parts.transmitter import Control, FirstEnd
 
 School = Literal["by lines", "by behaviour", "by function"]
 RETIRED = ("trim_step", "per_side")
-Ability = Literal["slow", "fade", "smooth", "product", "memory", "delays", "link", "voice", "shared"]
+Ability = Literal[
+    "slow", "fade", "smooth", "product", "memory", "delays", "link", "voice", "shared"
+]
 ALL_ABILITIES: tuple[Ability, ...] = (
     "slow", "fade", "smooth", "product", "memory", "delays", "link", "voice", "shared",
 )  # fmt: skip

@@ -7,6 +7,7 @@ there may be more elsewhere."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -19,15 +20,17 @@ from hypsos.core.engine.rest_positions import resting
 from hypsos.core.engine.result import Result, Trace
 from hypsos.core.engine.situation import Situation
 from hypsos.core.parts.leads import Lead
-from hypsos.core.review.findings import Ask
+from hypsos.core.review.findings import Ask, Progress
 from hypsos.core.review.rules import STATEMENTS
 from hypsos.core.review.shakedown import ShakedownSearch
 from hypsos.core.schools.figures import Numbers
+from hypsos.core.schools.lacks import Lack, Reduced
 from hypsos.core.schools.proof_moves import Battery, MoveMaker
 from hypsos.core.wording.words import control_label
 
 LEAST_MM, LEAST_DEG, LEAST_POWER = 0.5, 1.0, 2.0
 """What a ruler, an eye or an ear would notice."""
+NOWHERE = "In what was played, no part stands elsewhere."
 MOST_TOLD = 3
 KEPT = 0.7
 """So much of an effect has to stay, when a hand that it does not need is put back to rest."""
@@ -42,6 +45,30 @@ class Effect(NamedTuple):
     row: int
     frame: int
     settled: bool
+
+
+def priced(
+    made: Reduced,
+    told: Progress = lambda _share, _what: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> tuple[Lack, ...]:
+    """The lacks of a reduction, each with what it costs; lacks of one step are priced together, and
+    the first of them has the sentences. Those that touch a motor stand first."""
+    found: list[Lack] = []
+    for place, stage in enumerate(made.stages):
+        if stopped():
+            return made.lacks
+        told(place / len(made.stages), stage.lacks[0].need)
+        sentences = cost(stage.before, stage.after)
+        if any(lack.motor for lack in stage.lacks):
+            motors = motor_cost(stage.before, stage.after)
+            nothing = sentences == (NOWHERE,) and bool(motors)
+            sentences = motors if nothing else (*motors, *sentences)
+        lead = "" if len(stage.lacks) == 1 else "Together with what follows: "
+        first = sorted(stage.lacks, key=lambda x: not x.motor)
+        found.append(first[0]._replace(cost=(f"{lead}{sentences[0]}", *sentences[1:])))
+        found += first[1:]
+    return tuple(sorted(found, key=lambda x: not x.motor))
 
 
 def cost(before: Model, after: Model, share: float = 0.15) -> tuple[str, ...]:
@@ -59,7 +86,7 @@ def cost(before: Model, after: Model, share: float = 0.15) -> tuple[str, ...]:
         told.setdefault(key, []).append(effect)
     for same in list(told.values())[:MOST_TOLD]:
         found.append(_sentence(before, after, battery, same))
-    return tuple(found) or ("In what was played, no part stands elsewhere.",)
+    return tuple(found) or (NOWHERE,)
 
 
 def _plugged(model: Model) -> list[Lead]:

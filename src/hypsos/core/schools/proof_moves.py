@@ -48,7 +48,7 @@ class Battery(NamedTuple):
     @property
     def rows(self) -> int:
         """How many situations."""
-        return max(x.shape[0] for x in self.tracks.values())
+        return max(int(x.shape[0]) for x in self.tracks.values())
 
 
 class Hands(NamedTuple):
@@ -162,7 +162,7 @@ class MoveMaker:
         targets = [self._placed(rows, first) for first in (True, False)]
         lead_in = self._arming()
         hold = self._frames(self._settle)
-        t = np.arange(lead_in + 2 * hold) * self._frame_s
+        t = self._times_of(lead_in + 2 * hold)
         tracks = {}
         for name, rest in self._hands.rest.items():
             x = np.full((len(rows), len(t)), rest)
@@ -208,6 +208,10 @@ class MoveMaker:
     def _frames(self, seconds: float) -> int:
         return max(1, round(seconds / self._frame_s))
 
+    def _times_of(self, frames: int) -> Numbers:
+        """The times of so many frames from power-up."""
+        return np.arange(frames, dtype=np.float64) * self._frame_s
+
     def _arming(self) -> int:
         """Frames of the way in: the motor's switch goes to run with the stick low."""
         if self._guard is None:
@@ -233,7 +237,7 @@ class MoveMaker:
         waits = self._waits()
         rows = max(8, int(self._share * 48))
         frames = self._frames(24.0)
-        t = np.arange(frames) * self._frame_s
+        t = self._times_of(frames)
         rest = self._hands.rest
         tracks = {name: np.full((rows, frames), value) for name, value in rest.items()}
         tracks["link"] = np.ones((rows, frames))
@@ -279,7 +283,7 @@ class MoveMaker:
         """Random moves of all hands for a minute, with drop-outs."""
         rows = max(2, int(self._share * 8))
         frames = self._frames(60.0)
-        t = np.arange(frames) * self._frame_s
+        t = self._times_of(frames)
         tracks = {}
         for name, rest in self._hands.rest.items():
             tracks[name] = np.stack([self._wandering(name, rest, frames) for _ in range(rows)])

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
+from hypsos.core.conditions.gate import Gate
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines, line_order
 from hypsos.core.document.program import Axis, Engine, Setting
@@ -25,6 +26,11 @@ FADES_WITH = Bend(points=((0.0, 100.0), (100.0, 0.0)))
 """All of it at nothing, nothing of it at 100 %."""
 
 
+def _texts(found: object) -> tuple[str, ...]:
+    assert isinstance(found, tuple)
+    return found
+
+
 class DesignSums:
     """The sums of a design, made as they are asked for.
 
@@ -37,7 +43,7 @@ class DesignSums:
         self._lines: dict[str, list[MixLine]] = {}
         for placed in all_lines(model):
             self._lines.setdefault(placed.line.target, []).append(placed.line)
-        self._gates = {gate.name: gate for gate in model.program.gates()}
+        self._gates = {x.name: x for x in model.program.logic if isinstance(x, Gate)}
         self._modes = [mode.name for mode in model.program.modes]
         self.channels: dict[str, Sum] = {}
         self._asked: dict[str, tuple[Share, ...]] = {}
@@ -121,7 +127,7 @@ class DesignSums:
         """The feel in each flight mode, as shared values are stored for it; while the condition of
         the shared values fails, the setting's own."""
         steps = self._steps
-        when = tuple(fields["when"])  # type: ignore[call-overload]
+        when = _texts(fields["when"])
         if setting.from_when is not None:
             text = self.ref(setting.from_when)
             fields = fields | {"when": (*when, text)}

@@ -22,9 +22,8 @@ DRAWN = 4000
 """So many places of the hands are asked whether a motor would turn with the stick low."""
 
 
-def simple_guard(model: Model, profile: Profile) -> Step:
+def simple_guard(model: Model, _profile: Profile) -> Step:
     """A guard of at most level 2 that asks for nothing else than its switch and the stick."""
-    del profile
     guard = model.program.guard
     if guard is None:
         return Step(model)
@@ -58,7 +57,8 @@ def _waits(guard: Guard) -> Lack:
 
 def _bare_guard(model: Model, guard: Guard) -> tuple[Guard, list[Lack]]:
     """A guard without a second condition, a start check, waking or an engine's idle."""
-    lacks, changes = [], {}
+    lacks: list[Lack] = []
+    changes: dict[str, object] = {}
     if guard.also is not None:
         lacks.append(
             Lack(
@@ -187,7 +187,7 @@ def _turns_when_low(model: Model) -> bool:
     return any(bool(np.any(told > most)) for told in result.told.values())
 
 
-def plain_cut(model: Model, profile: Profile) -> Step:
+def plain_cut(model: Model, _profile: Profile) -> Step:
     """A switch that cuts, and nothing that locks: at run the motor follows its stick.
 
     The design gets no guard any more; the lines of its motors give nothing while the switch stands
@@ -271,10 +271,9 @@ def guard_by_abilities(model: Model, profile: Profile) -> Step:
     return plain_cut(model, profile)
 
 
-def one_soft_start(model: Model, profile: Profile) -> Step:
+def one_soft_start(model: Model, _profile: Profile) -> Step:
     """A slow start of the one motor that the cut covers; that of others would have run its course
     while they were cut."""
-    del profile
     motors = {m.name for m in model.airframe.motors}
     if len(motors) < 2:
         return Step(model)

@@ -102,4 +102,4 @@ def fitting_places(curve: Curve, places: Sequence[float], points: int) -> list[f
         off = np.abs(np.interp(x, x[at], y[at]) - y)
         off[at] = -1.0
         taken.add(int(np.argmax(off)))
-    return x[sorted(taken)].tolist()
+    return [float(x[i]) for i in sorted(taken)]

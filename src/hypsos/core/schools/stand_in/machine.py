@@ -367,10 +367,9 @@ def _names(texts: Sequence[str]) -> tuple[tuple[str, ...], tuple[str, ...]]:
 
 def rule_node(rule: Rule) -> Node:
     """A rule as something that is worked out once a frame."""
-    if rule.kind in ("above", "below"):
-        asks, was = ((rule.a, rule.b) if rule.b else (rule.a,)), ()
-    else:
-        asks, was = _names([x for x in (rule.a, rule.b) if x])
+    both = [x for x in (rule.a, rule.b) if x]
+    signals = rule.kind in ("above", "below")
+    asks, was = (tuple(both), ()) if signals else _names(both)
     writes = [("flags", rule.name)]
     if rule.kind == "counts":
         writes.append(("counts", rule.name))
@@ -569,10 +568,11 @@ class SharedWork:
     def node(self) -> Node:
         """It as something that is worked out once a frame."""
         mover = self._shared.mover
-        asks, was = ("modes",), ()
+        asks, was = ["modes"], list[str]()
         if mover is not None:
-            now, was = _names([x for x in (mover.up, mover.down, mover.when) if x])
-            asks = ("modes", *now, *([mover.control] if mover.control else []))
+            now, before = _names([x for x in (mover.up, mover.down, mover.when) if x])
+            asks += [*now, *([mover.control] if mover.control else [])]
+            was += before
         name = self._shared.name
         return Node(f"shared:{name}", asks, self.work, [("shared", name)], was)
 
@@ -666,7 +666,7 @@ class CommandWork:
 
     def node(self) -> Node:
         """It as something that is worked out once a frame."""
-        asks, was = ["modes"], []
+        asks, was = ["modes"], list[str]()
         if self._command.trim:
             asks.append(self._command.trim)
         for feel in self._command.feels:
