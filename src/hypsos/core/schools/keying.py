@@ -47,6 +47,8 @@ def proved(
         _belongs(made, other)
     exact, rounded = made.radio(made.exact), made.radio(made.settings)
     theirs = made.radio(other) if other is not None else None
+    # settings that are the same to the letter need not be played twice
+    theirs = None if theirs == rounded else theirs
     return Prover(made.reduced.model, exact, rounded, theirs, told, stopped).run()
 
 

@@ -118,6 +118,7 @@ class Prover:
         self._model, self._exact, self._rounded, self._other = model, exact, rounded, other
         self._told, self._stopped = told, stopped
         self._plan = compile_plan(model)
+        self._rest = self._plan.rest
         self._leads = {lead.port: lead for lead in keyed_leads(model) if lead.port is not None}
         self._parts = {p.name: p for p in model.airframe.moved()}
         self._motors = {m.name for m in model.airframe.motors}
@@ -155,9 +156,14 @@ class Prover:
         result = self._plan.run(Situation.of(battery.t_s, tracks))
         return {port: result.outputs[lead.name].us for port, lead in self._leads.items()}
 
-    @staticmethod
-    def _sent(radio: Radio, battery: Battery) -> dict[int, Numbers]:
-        return simulate(radio, Moves(battery.t_s, battery.tracks))
+    def _sent(self, radio: Radio, battery: Battery) -> dict[int, Numbers]:
+        """Port -> the pulses of a transmitter. Its trim levers are moved as far as those of the
+        design, from where they stand in its own settings."""
+        tracks = dict(battery.tracks)
+        for lever in radio.levers:
+            if lever.name in tracks:
+                tracks[lever.name] = tracks[lever.name] - self._rest[lever.name] + lever.start
+        return simulate(radio, Moves(battery.t_s, tracks))
 
     # -- comparing -----------------------------------------------------------------------------------
 

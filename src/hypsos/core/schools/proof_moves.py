@@ -71,8 +71,15 @@ def hands_of(model: Model, radios: Sequence[Radio]) -> Hands:
         for name, found in _compared(radio):
             told.setdefault(name, set()).update(found)
     places, switches = {}, []
+    reach: dict[str, float] = {}
+    for radio in radios:
+        for x in radio.levers:
+            reach[x.name] = max(x.reach, reach.get(x.name, 0.0))
     for name in rest:
         low, high = control_bounds(model, name)
+        if name in reach:
+            # as far as the lever of either side goes
+            low, high = min(low, -reach[name]), max(high, reach[name])
         control = model.transmitter.control(name)
         if control is not None and control.is_switch:
             places[name] = tuple(float(i) for i in range(len(control.positions)))

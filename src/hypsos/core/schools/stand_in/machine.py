@@ -250,10 +250,13 @@ class Machine:
         tracks, count = self._tracks(moves)
         frames = len(moves.t_s)
         out = {port: np.empty((frames, count)) for port in self._ports}
+        hands, places, flags = self._heard(tracks, count)
         moved = {name: _moved_in(x) for name, x in tracks.items()}
         before: Frame | None = None
         for i, t_s in enumerate(moves.t_s.tolist()):
-            frame = self._begun(t_s, {name: x[i] for name, x in tracks.items()}, count)
+            frame = Frame(self, t_s, {name: x[i] for name, x in hands.items()})
+            frame.places = {name: x[i] for name, x in places.items()}
+            frame.flags = {name: x[i] for name, x in flags.items()}
             frame.before = before
             frame.changed.update(name for name, x in moved.items() if x[i])
             if frame.changed & POWERED:
@@ -279,15 +282,17 @@ class Machine:
             tracks[name] = np.ascontiguousarray(np.broadcast_to(found, shape).T)
         return tracks, count
 
-    def _begun(self, t_s: float, raw: dict[str, Numbers], count: int) -> Frame:
-        """A frame with what hands and surroundings say."""
+    def _heard(
+        self, raw: Mapping[str, Numbers], count: int
+    ) -> tuple[dict[str, Numbers], dict[str, Places], dict[str, Truths]]:
+        """What hands and surroundings say over time: percent, positions of switches, and whether
+        the receiver has power and hears; each (T, N)."""
         hands = dict(raw)
-        hands[FULL] = np.full(count, 100.0)
-        frame = Frame(self, t_s, hands)
+        hands[FULL] = np.full((len(raw["power"]), count), 100.0)
+        places: dict[str, Places] = {}
         for hand in self.radio.hands:
             if hand.positions:
-                place = raw[hand.name].astype(np.intp)
-                frame.places[hand.name] = place
+                place = places[hand.name] = raw[hand.name].astype(np.intp)
                 # evenly spread from -100 to 100 %
                 hands[hand.name] = -100.0 + 200.0 * place / (hand.positions - 1)
         power = raw["power"] > 0.5
@@ -295,8 +300,7 @@ class Machine:
             power = power & (raw["flight_battery"] > 0.5)
         link = power & (raw["link"] > 0.5)
         hands["link_quality"] = np.where(link, raw["link_quality"], 0.0)
-        frame.flags["power"], frame.flags["link"] = power, link
-        return frame
+        return hands, places, {"power": power, "link": link}
 
 
 POWERED = frozenset(("link", "power", "link_quality", "flight_battery"))
@@ -316,10 +320,17 @@ def simulate(radio: Radio, moves: Moves) -> dict[int, Numbers]:
 
 
 def _given(radio: Radio) -> set[str]:
-    """The names that nothing has to work out."""
+    """The names that nothing has to work out. Raises HypsosError where two hands, levers or outputs
+    have one name or one port."""
     given = {FULL, "link", "power", *AROUND}
-    given.update(hand.name for hand in radio.hands)
-    given.update(lever.name for lever in radio.levers)
+    for name in (*(h.name for h in radio.hands), *(x.name for x in radio.levers)):
+        if name in given:
+            raise HypsosError(f"there are two hands called {name}", name, "Take one of them out.")
+        given.add(name)
+    ports = [channel.port for channel in radio.channels]
+    for port in ports:
+        if ports.count(port) > 1:
+            raise HypsosError(f"two outputs have port {port}", "outputs", "Give each its own.")
     return given
 
 
@@ -695,8 +706,11 @@ class CommandWork:
         for feel, bend, modes in reversed(
             list(zip(self._command.feels, self._bends, self._modes, strict=True))
         ):
-            value, side = self._felt(frame, feel, bend)
             holds = frame.held_by(feel.when, modes)
+            # nowhere on: what it would give need not be worked out
+            if holds is not None and not holds.any():
+                continue
+            value, side = self._felt(frame, feel, bend)
             if side is not None:
                 holds = side if holds is None else holds & side
             found = value if holds is None else np.where(holds, value, found)

@@ -66,7 +66,7 @@ class Hand(Value):
     where it stands when nothing is said of it."""
 
     name: Name
-    positions: Annotated[int, Field(ge=0, le=6)]
+    positions: Literal[0, 2, 3, 4, 5, 6]
     rest: Weight
     label: Line = ""
 
