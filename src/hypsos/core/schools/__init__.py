@@ -19,7 +19,7 @@ from hypsos.core.schools.by_lines.school import SCHOOL as BY_LINES
 from hypsos.core.schools.from_model.hardware import EXACT, Steps
 from hypsos.core.schools.lacks import Lack, Reduced, Stage
 from hypsos.core.schools.reductions.controls import on_its_controls, on_its_outputs
-from hypsos.core.schools.reductions.fixed import through_names, without_unused
+from hypsos.core.schools.reductions.fixed import Fixed, held_fast, through_names, without_unused
 from hypsos.core.schools.reductions.plain_form import plain_form
 from hypsos.core.schools.school import School
 
@@ -34,7 +34,8 @@ def reduced(model: Model, profile: Profile) -> Reduced:
     Raises HypsosError where it can't be keyed in at all: nothing there cuts the motor."""
     school = SCHOOLS[profile.school]
     points = min(FINEST_CURVE, max(3, profile.curve_points))
-    model = without_unused(through_names(plain_form(model, points)))
+    model = held_fast(through_names(plain_form(model, points)), Fixed())
+    model = without_unused(model)
     stages: list[Stage] = []
     for reduce in (on_its_controls, on_its_outputs, *school.reductions):
         step = reduce(model, profile)

@@ -123,14 +123,15 @@ class Prover:
         self._parts = {p.name: p for p in model.airframe.moved()}
         self._motors = {m.name for m in model.airframe.motors}
 
-    def run(self, share: float = 1.0) -> Played:
-        """Play everything. ``share``: how much of the usual number of situations."""
+    def run(self, share: float = 1.0, in_minutes: bool = True) -> Played:
+        """Play everything. ``share``: how much of the usual number of situations; ``in_minutes``:
+        the random moves of minutes, too."""
         radios = [r for r in (self._exact, self._rounded, self._other) if r is not None]
         maker = MoveMaker(self._model, radios, share)
         situations, seconds, rounding = 0, 0.0, Rounding()
         fault: PulseDifference | None = None
         difference: PulseDifference | None = None
-        for done, battery in enumerate(maker.all()):
+        for done, battery in enumerate(maker.all(in_minutes)):
             if self._stopped():
                 break
             self._told(done / 4, f"{battery.name}, {battery.rows} side by side")

@@ -152,11 +152,14 @@ class MoveMaker:
         axis = model.program.axis("thrust")
         self._thrust = axis.control if axis is not None else "throttle_stick"
 
-    def all(self) -> Iterator[Battery]:
-        """The batteries, the quickest first."""
+    def all(self, in_minutes: bool = True) -> Iterator[Battery]:
+        """The batteries, the quickest first; ``in_minutes``: random moves of minutes, too."""
         yield self.looks()
         found = [self.timings() if self._guard is not None else None, self.scenarios()]
-        yield _side_by_side([x for x in (*found, self.minutes()) if x is not None])
+        found.append(self.minutes() if in_minutes else None)
+        played = [x for x in found if x is not None]
+        if played:
+            yield _side_by_side(played)
 
     # -- looks ---------------------------------------------------------------------------------------
 

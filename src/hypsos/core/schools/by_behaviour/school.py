@@ -28,9 +28,11 @@ from hypsos.core.schools.reductions.abilities import (
     without_suppression,
     without_voice,
 )
+from hypsos.core.schools.reductions.differentials import fixed_sides
 from hypsos.core.schools.reductions.fixed import Fixed, held_fast, through_names, without_unused
 from hypsos.core.schools.reductions.guards import one_soft_start, plain_cut
 from hypsos.core.schools.school import School
+from hypsos.core.wording.describe_condition import phrase
 
 
 def bare(profile: Profile) -> Profile:
@@ -59,6 +61,28 @@ def modes_by_switches(model: Model, _profile: Profile) -> Step:
     if not gone:
         return Step(model)
     return Step(held_fast(model, Fixed(truths={f"mode:{m.name}": False for m in gone})), lacks)
+
+
+def plain_rates(model: Model, _profile: Profile) -> Step:
+    """Rates and expo go by one switch or by the flight modes; not by a condition besides."""
+    lacks, axes = [], []
+    for axis in model.program.axes:
+        settings = []
+        for setting in axis.settings:
+            if setting is not None and setting.from_when is not None:
+                lacks.append(
+                    Lack(
+                        "condition",
+                        f"rates of {axis.command} only while {phrase(model, setting.from_when)}",
+                        "rates by one switch or by flight modes",
+                        "The setting's own figures hold.",
+                    )
+                )
+                fields = {"from_when": None, "rate_from": None, "expo_from": None}
+                setting = setting.changed(fields)
+            settings.append(setting)
+        axes.append(axis.changed({"settings": tuple(settings)}))
+    return Step(with_program(model, axes=tuple(axes)), tuple(lacks))
 
 
 def said_by_places(model: Model, _profile: Profile) -> Step:
@@ -177,6 +201,7 @@ SCHOOL = School(
     title="Ready behaviours for each wing and tail, with a few mixes of one's own",
     settings=BehaviourSettings,
     reductions=(
+        fixed_sides,
         plain_cut,
         *(
             _on(step)
@@ -192,6 +217,7 @@ SCHOOL = School(
                 said_plainly,
                 modes_by_switches,
                 fewer_modes,
+                plain_rates,
                 without_shared,
                 simpler_curves,
                 without_voice,

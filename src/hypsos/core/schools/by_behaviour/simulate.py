@@ -18,6 +18,8 @@ from hypsos.core.schools.by_behaviour.settings import (
 )
 from hypsos.core.schools.stand_in.parts import Mode, Radio, Rule, Share, Sum
 
+IDLE = -100.0
+
 
 def radio(settings: BehaviourSettings) -> Radio:
     """The transmitter that these settings make."""
@@ -111,15 +113,10 @@ class _Wiring:
     def _part(self, name: str) -> Sum:
         shares = list(self._slots(name))
         shares += [self._own(mix) for mix in self._settings.mixes if mix.follower == name]
-        powered = any(
-            slot.part == name
-            for x in self._settings.behaviours
-            if x.kind == "throttle"
-            for slot in x.slots
-        )
+        # an output that goes no lower than idle is a motor's, and is counted from there
+        powered = any(x.sum == name and x.low >= IDLE for x in self._settings.outputs)
         if powered:
-            # the throttle is counted from its low end
-            shares.append(Share(source="full", above=-100.0, below=-100.0))
+            shares.append(Share(source="full", above=IDLE, below=IDLE))
         return Sum(name=name, shares=tuple(shares))
 
     def _slots(self, part: str) -> Iterator[Share]:

@@ -27,6 +27,7 @@ from hypsos.core.schools.reductions.abilities import (
     without_voice,
 )
 from hypsos.core.schools.reductions.counts import Needs, fitting
+from hypsos.core.schools.reductions.differentials import fixed_sides
 from hypsos.core.schools.reductions.fixed import Fixed, held_fast
 from hypsos.core.schools.reductions.guards import guard_by_abilities, simple_guard
 from hypsos.core.schools.school import School
@@ -106,6 +107,7 @@ SCHOOL = School(
     title="Hands feed functions, functions feed servos",
     settings=FunctionSettings,
     reductions=(
+        fixed_sides,
         without_link,
         products,
         without_suppression,

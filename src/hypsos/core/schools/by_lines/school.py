@@ -24,7 +24,9 @@ from hypsos.core.schools.reductions.abilities import (
     without_voice,
 )
 from hypsos.core.schools.reductions.counts import Needs, fitting
+from hypsos.core.schools.reductions.differentials import fixed_sides
 from hypsos.core.schools.reductions.guards import guard_by_abilities
+from hypsos.core.schools.reductions.look_ahead import nothing_on_its_way
 from hypsos.core.schools.school import School
 
 
@@ -53,6 +55,8 @@ SCHOOL = School(
     title="Every output is a list of lines",
     settings=LinesSettings,
     reductions=(
+        fixed_sides,
+        nothing_on_its_way,
         without_link,
         without_delays,
         without_memory,

@@ -173,10 +173,10 @@ class DesignSums:
         shares += self._presets(name)
         slowed = any(x.slow_in or x.slow_out for x in shares)
         motor = name in self._motors
+        held = f"!{ARMED}" if motor and slowed and self.guarded else ""
         if motor:
             shares = self._above_idle(shares)
-            shares = self._idling(name, shares)
-        held = f"!{ARMED}" if motor and slowed and self.guarded else ""
+            shares = self._idling(name, shares, held)
         self.channels[name] = Sum(name=name, shares=tuple(shares), held=held)
 
     def _gate(self, name: str) -> Sum:
@@ -206,7 +206,7 @@ class DesignSums:
                 return [whole]
         return [*shares, Share(source="full", above=IDLE, below=IDLE)]
 
-    def _idling(self, name: str, shares: list[Share]) -> list[Share]:
+    def _idling(self, name: str, shares: list[Share], held: str) -> list[Share]:
         """What keeps an engine at its idle while it is armed: what is asked for above standing
         still, the trim taken out, is laid between idle and full power; the trim goes about the
         idle."""
@@ -219,7 +219,8 @@ class DesignSums:
         above = self.book.free(f"{name}_above")
         less = [Share(source="thrust", above=-100, below=-100), Share(source="thrust", trim=False)]
         lifted = Share(source="full", above=-IDLE, below=-IDLE)
-        self.channels[above] = Sum(name=above, shares=(*shares, *(less if trimmed else ()), lifted))
+        raised = (*shares, *(less if trimmed else ()), lifted)
+        self.channels[above] = Sum(name=above, shares=raised, held=held)
         made = []
         for idle, when in self._idles(engine):
             idle = self._steps.percent(idle)
@@ -294,7 +295,9 @@ class DesignSums:
         if question.realm != "mode":
             return (self.ref(text),), ()
         if question.negated:
-            return (), tuple(name for name in self._modes if name != question.name)
+            others = tuple(name for name in self._modes if name != question.name)
+            # no other mode is left: then the reference itself says that it never holds
+            return ((), others) if others else ((self.ref(text),), ())
         return (), (question.name,)
 
     def _less(self, line: MixLine) -> tuple[float, bool]:

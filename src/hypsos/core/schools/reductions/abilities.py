@@ -12,6 +12,7 @@ from hypsos.core.conditions.combine import Combine
 from hypsos.core.conditions.counter import Counter
 from hypsos.core.conditions.delay import Delay
 from hypsos.core.conditions.latch import Latch
+from hypsos.core.dependencies.evaluation_order import logic_order
 from hypsos.core.dependencies.graph import readers
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import Guard
@@ -145,8 +146,13 @@ def without_memory(model: Model, profile: Profile) -> Step:
     if "memory" in profile.can:
         return Step(model)
     lacks, logic, fixed = [], [], Fixed()
+    circles = _in_circles(model)
     for x in model.program.logic:
-        if isinstance(x, Latch):
+        if isinstance(x, Latch) and x.name in circles:
+            said = phrase(model, x.name)
+            lacks.append(Lack("memory", said, "no conditions that remember", "It never holds."))
+            fixed.truths[x.name] = False
+        elif isinstance(x, Latch):
             same = x.reset == opposite(x.set) and not x.edges
             if not same:
                 said = phrase(model, x.name)
@@ -166,6 +172,16 @@ def without_memory(model: Model, profile: Profile) -> Step:
     if fixed.truths:
         model = held_fast(model, fixed)
     return Step(model, tuple(lacks))
+
+
+def _in_circles(model: Model) -> set[str]:
+    """The conditions that hang on each other in a circle."""
+    order = logic_order(model)
+    found = set()
+    for members in order.groups:
+        if len(members) > 1 or members[0] in order.deps[members[0]]:
+            found.update(members)
+    return found
 
 
 def levels_only(model: Model, _profile: Profile) -> Step:

@@ -10,6 +10,7 @@ from hypsos.core.document.document import Model
 from hypsos.core.edits.transmitters import taken
 from hypsos.core.engine.rest_positions import resting
 from hypsos.core.parts.leads import Lead
+from hypsos.core.parts.pulses import idle_fits
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.schools.lacks import Lack, Step
@@ -25,6 +26,7 @@ def on_its_controls(model: Model, profile: Profile) -> Step:
     change = taken(model, profile)
     moved = change.model
     _refuse_without_cut(moved, profile)
+    _refuse_unsafe(moved)
     lacks = [
         Lack(
             "switch end", words, "another end comes first here", "The positions lie the other way."
@@ -59,6 +61,27 @@ def _refuse_without_cut(model: Model, profile: Profile) -> None:
         "controls",
         "Give this transmitter such a switch on Lay out the controls, or key the model into another one.",
     )
+
+
+def _refuse_unsafe(model: Model) -> None:
+    """A motor that is not off at idle, or a guard that waits for a yes, is mended first."""
+    motors = {m.name for m in model.airframe.motors}
+    for i, lead in enumerate(model.leads):
+        if lead.target not in motors or lead.port is None:
+            continue
+        if not idle_fits(lead, model.transmitter):
+            raise HypsosError(
+                f"{lead.label} is not sent its idle pulse at idle, so it is never armed",
+                f"leads[{i}]",
+                "Mend its centre, travel or stops on Plug in the leads first.",
+            )
+    guard = model.program.guard
+    if guard is not None and guard.unconfirmed:
+        raise HypsosError(
+            "the guard waits for your yes before it arms any motor",
+            "program.guard",
+            "Answer it on Make the motor safe first.",
+        )
 
 
 def _still(model: Model, control: Control, profile: Profile) -> tuple[Model, Lack]:

@@ -92,6 +92,7 @@ def _settle_logic(model: Model, fixed: Fixed) -> None:
     known = -1
     while known != len(fixed.truths) + len(fixed.values):
         known = len(fixed.truths) + len(fixed.values)
+        _settle_modes(model, fixed)
         for x in model.program.logic:
             if x.name in fixed.truths or x.name in fixed.values:
                 continue
@@ -101,6 +102,17 @@ def _settle_logic(model: Model, fixed: Fixed) -> None:
             truth = _settled(x, fixed)
             if truth is not None:
                 fixed.truths[x.name] = truth
+
+
+def _settle_modes(model: Model, fixed: Fixed) -> None:
+    """Find the modes that are never flown, and one that is always flown."""
+    flown = _modes(model.program.modes, fixed)
+    there = {mode.name for mode in flown}
+    for mode in model.program.modes:
+        if mode.name not in there:
+            fixed.truths[f"mode:{mode.name}"] = False
+    if len(flown) == 1:
+        fixed.truths[f"mode:{flown[0].name}"] = True
 
 
 def _settle_gate(gate: Gate, fixed: Fixed) -> None:

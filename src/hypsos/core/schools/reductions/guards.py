@@ -6,7 +6,7 @@ from __future__ import annotations
 import numpy as np
 
 from hypsos.core.document.document import Model
-from hypsos.core.document.program import Guard
+from hypsos.core.document.program import FULL, Guard
 from hypsos.core.engine.plan import compile_plan
 from hypsos.core.engine.rest_positions import resting
 from hypsos.core.engine.situation import Situation, control_bounds
@@ -128,6 +128,8 @@ def _only_the_stick(model: Model) -> Step:
     while _turns_when_low(model):
         others = [x for x in model.program.mixes if x.target in motors and x.source != "thrust"]
         if not others:
+            model, lack = _plain_throttle(model)
+            lacks.append(lack)
             break
         gone = others[0]
         sources = {x.source for x in others}
@@ -163,6 +165,32 @@ def _only_the_stick(model: Model) -> Step:
             )
         )
     return Step(model, tuple(lacks))
+
+
+def _plain_throttle(model: Model) -> tuple[Model, Lack]:
+    """A design whose throttle gives no more than its stick says while that is low: without a trim
+    and a curve of its own."""
+    axes = tuple(
+        a.changed({"trim": None, "curve": None, "settings": (FULL,), "switch": None})
+        if a.command == "thrust"
+        else a
+        for a in model.program.axes
+    )
+    motors = {m.name for m in model.airframe.motors}
+    mixes = tuple(
+        x.changed({"response": None, "gain": min(100.0, max(0.0, x.gain)), "gain_from": None})
+        if x.target in motors
+        else x
+        for x in model.program.mixes
+    )
+    lack = Lack(
+        "guard",
+        "a throttle whose trim, curve or rate lifts the motor while the stick is low",
+        "a lock that looks at the stick alone",
+        "The throttle has no trim, curve or rate: the motor follows the stick.",
+        motor=True,
+    )
+    return with_program(model, axes=axes, mixes=mixes), lack
 
 
 def _turns_when_low(model: Model) -> bool:
