@@ -31,9 +31,9 @@ from hypsos.core.schools.from_model.speech import said, timers
 from hypsos.core.schools.from_model.sums import DesignSums
 from hypsos.core.schools.stand_in.parts import Share
 
-CUT_OFF = -200.0
-"""What a mix takes from a second motor at cut: more than there can be, so that its stop at idle
-decides."""
+CUT_OFF = -500.0
+"""What a mix takes from a second motor at cut: more than rates and mixes can ever give it, so that
+its stop at idle decides."""
 
 
 def translate(model: Model, steps: Steps, transmitter: str) -> BehaviourSettings:

@@ -29,7 +29,7 @@ from hypsos.core.schools.reductions.abilities import (
 from hypsos.core.schools.reductions.counts import Needs, fitting
 from hypsos.core.schools.reductions.differentials import fixed_sides
 from hypsos.core.schools.reductions.fixed import Fixed, held_fast
-from hypsos.core.schools.reductions.guards import guard_by_abilities, simple_guard
+from hypsos.core.schools.reductions.guards import guard_by_abilities, only_the_stick, simple_guard
 from hypsos.core.schools.school import School
 
 
@@ -123,6 +123,7 @@ SCHOOL = School(
         fewer_modes,
         figures,
         simpler_curves,
+        only_the_stick,
         without_voice,
         fits,
     ),

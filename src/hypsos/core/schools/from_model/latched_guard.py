@@ -13,7 +13,7 @@ from __future__ import annotations
 
 from hypsos.core.document.document import Model
 from hypsos.core.document.program import Guard
-from hypsos.core.schools.from_model.guard_rules import ARMED
+from hypsos.core.schools.from_model.guard_rules import ARMED, CUT, LOCKED
 from hypsos.core.schools.from_model.hardware import Steps
 from hypsos.core.schools.from_model.rule_book import RuleBook, turned_round
 
@@ -32,7 +32,9 @@ def write_latched_guard(model: Model, guard: Guard, book: RuleBook, steps: Steps
         up = book.add("guard_stick_up", "above", control, level=level)
         high = book.add("guard_high", "and", run, up)
         locks = book.add("guard_locks", "and", high, f"!was:{ARMED}")
-        locked = book.add("guard_locked", "latch", locks, cut)
+        locked = book.add("guard_lock", "latch", locks, cut)
         low = book.add("guard_low", "and", f"!{up}", f"!{locked}")
         arms = book.add("guard_arms", "and", arms, low)
     book.named(ARMED, "latch", arms, cut)
+    book.named(LOCKED, "and", run, f"!{ARMED}")
+    book.named(CUT, "or", cut, cut)

@@ -181,7 +181,7 @@ class DesignSums:
 
     def _gate(self, name: str) -> Sum:
         gate = self._gates[name]
-        text = self.ref(gate.when)
+        text = self.conditions.as_asked(gate.when, name)
         closed = text[1:] if text.startswith("!") else f"!{text}"
         parked = self._steps.percent(gate.parked)
         shares = [Share(source=gate.source, when=(text,))]
@@ -342,9 +342,12 @@ class DesignSums:
             found.append(now)
         if slow and len(slow) < len(channel.shares) - 1:
             name = self.book.free(f"{motor}_at_first")
-            begun = [
-                x.changed({"above": 0.0, "below": 0.0}) if x in slow else x for x in channel.shares
-            ]
+            ended = self._ended_shares(channel, False)
+            begun = []
+            for share, at_end in zip(channel.shares, ended, strict=True):
+                begun.append(
+                    at_end.changed({"above": 0.0, "below": 0.0}) if share in slow else at_end
+                )
             self.channels[name] = Sum(name=name, shares=tuple(begun))
             found.append(name)
         return tuple(found)
@@ -355,15 +358,28 @@ class DesignSums:
         channel = self.channels.get(name)
         if channel is None:
             return name
-        shares = []
-        for share in channel.shares:
-            source = self._ended(share.source, True) if upstream else share.source
-            shares.append(share.changed({"source": source, "slow_in": 0.0, "slow_out": 0.0}))
-        if tuple(shares) == channel.shares:
+        shares = self._ended_shares(channel, upstream)
+        if shares == channel.shares:
             return name
         made = self.book.free(f"{name}_end")
-        self.channels[made] = Sum(name=made, shares=tuple(shares))
+        self.channels[made] = Sum(name=made, shares=shares)
         return made
+
+    def _ended_shares(self, channel: Sum, upstream: bool) -> tuple[Share, ...]:
+        shares = []
+        for share in channel.shares:
+            # what the guard holds is never asked as it is now: that would hang on its answer
+            ended = upstream or self._is_held(share.source)
+            source = self._ended(share.source, True) if ended else share.source
+            shares.append(share.changed({"source": source, "slow_in": 0.0, "slow_out": 0.0}))
+        return tuple(shares)
+
+    def _is_held(self, name: str) -> bool:
+        """Whether the guard holds the slows of a channel, or of one that it reads."""
+        channel = self.channels.get(name)
+        if channel is None:
+            return False
+        return bool(channel.held) or any(self._is_held(x.source) for x in channel.shares)
 
     def _stick_decides(self, motor: str) -> bool:
         """Whether a motor can't be told more than the stick's own place while the stick is low."""

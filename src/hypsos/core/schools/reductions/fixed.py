@@ -392,16 +392,18 @@ def _without_unfed(model: Model, parts: set[str]) -> Model:
     program = model.program
     fed = {line.target for line in program.mixes} | parts
     own = set(program.signal_labels()) - fed
-    if not any(own & line.signals() for line in program.mixes):
+    read: set[str] = set()
+    for line in program.mixes:
+        read |= line.signals()
+    for x in program.logic:
+        read |= {name for _, name in x.reads()}
+    if not own & read:
         return model
-    still = Fixed(values=dict.fromkeys(own, 0.0))
-    lines = [_line(line, still) for line in program.mixes]
-    left = tuple(line for line in lines if line is not None)
-    return model.changed({"program": program.changed({"mixes": left})})
+    return held_fast(model, Fixed(values=dict.fromkeys(own, 0.0)))
 
 
 def asking_instead(model: Model, instead: Mapping[str, str]) -> Model:
-    """The model in which captions and timers ask for other conditions."""
+    """The model in which captions, timers and conditions ask for other conditions."""
 
     def other(text: str) -> str:
         bare = text.removeprefix("!")
@@ -415,8 +417,15 @@ def asking_instead(model: Model, instead: Mapping[str, str]) -> Model:
     for x in program.timers:
         reset = other(x.reset) if x.reset is not None else None
         clocks.append(x.changed({"when": other(x.when), "reset": reset}))
-    fields = {"announcements": said, "timers": tuple(clocks)}
-    return model.changed({"program": program.changed(fields)})
+    logic = []
+    for condition in program.logic:
+        if isinstance(condition, Combine):
+            fields: dict[str, Any] = {"of": tuple(other(text) for text in condition.of)}
+        else:
+            fields = {field: other(text) for field, text in condition.asks()}
+        logic.append(condition.changed(fields) if fields else condition)
+    made = {"announcements": said, "timers": tuple(clocks), "logic": tuple(logic)}
+    return model.changed({"program": program.changed(made)})
 
 
 def readers_of(model: Model) -> Any:

@@ -37,8 +37,7 @@ def simple_guard(model: Model, _profile: Profile) -> Step:
     if guard.holds:
         made, lack = _held_by_lines(made, guard)
         lacks.append(lack)
-    step = _only_the_stick(made)
-    return Step(step.model, (*lacks, *step.lacks))
+    return Step(made, tuple(lacks))
 
 
 def _waits(guard: Guard) -> Lack:
@@ -120,7 +119,7 @@ def _held_by_lines(model: Model, guard: Guard) -> tuple[Model, Lack]:
     return made, lack
 
 
-def _only_the_stick(model: Model) -> Step:
+def only_the_stick(model: Model, _profile: Profile) -> Step:
     """A design in which no motor would be told more than its threshold while the stick is low:
     whatever else feeds it and could is left out, for this lock looks at the stick alone."""
     lacks: list[Lack] = []
@@ -267,7 +266,21 @@ def plain_cut(model: Model, _profile: Profile) -> Step:
     states = {"guard:armed": when, "guard:cut": cut, "guard:locked": NEVER.name}
     made = with_program(model, guard=None, mixes=tuple(mixes), modes=modes)
     made = held_fast(asking_instead(made, states), Fixed(truths={NEVER.name: False}))
-    return Step(made, tuple(lacks))
+    leads = []
+    for lead in made.leads:
+        if lead.target in motors and lead.slow_down_s:
+            lacks.append(
+                Lack(
+                    "slow",
+                    f"{lead.label}, {lead.slow_down_s:g} s from full to stopped",
+                    "a cut that stops at once",
+                    "It slows down at once.",
+                    motor=True,
+                )
+            )
+            lead = lead.changed({"slow_down_s": 0.0})
+        leads.append(lead)
+    return Step(made.changed({"leads": tuple(leads)}), tuple(lacks))
 
 
 def _left_out(name: str, while_: str) -> Lack:

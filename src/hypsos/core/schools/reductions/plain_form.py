@@ -5,6 +5,7 @@ degrees as sums of their own that a curve makes percent of."""
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from itertools import pairwise
 
 import numpy as np
 
@@ -86,7 +87,28 @@ def percent_of_degrees(model: Model, surface: str, points: int) -> Response:
     places = sorted({low, 0.0, high, *(x for x in curve.xs if low < x < high)})
     if len(places) > points:
         places = fitting_places(curve, places, points)
-    return Response(points=tuple((x, min(150.0, max(-150.0, float(curve(x))))) for x in places))
+    heights = evened(curve, places)
+    return Response(points=tuple((x, min(150.0, max(-150.0, y))) for x, y in heights))
+
+
+def evened(curve: Curve, places: Sequence[float]) -> list[tuple[float, float]]:
+    """Points at these places from which straight pieces leave a curve as much above as below.
+
+    Where a curve bows between two of its own points, a straight piece is off to one side only. So
+    each point is moved half of the way to the middle of what the pieces beside it leave out; the
+    ends and the place of nothing stay where they are."""
+    ys = [float(curve(x)) for x in places]
+    off = []
+    for (x0, y0), (x1, y1) in pairwise(zip(places, ys, strict=True)):
+        between = np.linspace(x0, x1, 33)
+        apart = np.asarray(curve(between), float) - np.interp(between, [x0, x1], [y0, y1])
+        off.append(float(apart[np.argmax(np.abs(apart))]))
+    out = []
+    for i, (x, y) in enumerate(zip(places, ys, strict=True)):
+        inner = 0 < i < len(places) - 1 and x != 0.0
+        more = (off[i - 1] + off[i]) / 4.0 if inner else 0.0
+        out.append((float(x), y + more))
+    return out
 
 
 def fitting_places(curve: Curve, places: Sequence[float], points: int) -> list[float]:

@@ -10,6 +10,7 @@ sums are crossed by the shares."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from copy import copy
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -82,6 +83,15 @@ class Frame:
         self.mode = np.concatenate([self.mode, mode])
         self.rows = np.concatenate([np.arange(self.count), rows])
         self.shares = shares
+
+    def bare(self) -> Frame:
+        """The same without the rows of modes, for what is alike in all of them."""
+        if self.rows is None:
+            return self
+        out = copy(self)
+        out.rows, out.mode = None, self.mode[: self.count]
+        out.signals, out.plain, out.shared = {}, {}, {}
+        return out
 
     def spread(self, x: Any) -> Any:
         """Something known of every situation, for every row."""
@@ -203,11 +213,8 @@ class Machine:
         self.mode_places = {mode.name: i for i, mode in enumerate(radio.modes)}
         self.mode_names = [mode.name for mode in radio.modes] or [BASE]
         self._trims = {lever.name: TrimWork(lever, self) for lever in radio.levers}
-        self._nodes = _in_order(list(self._all_nodes()), _given(radio))
-        ears = Ears(radio)
         self._ports = [channel.port for channel in radio.channels]
-        self._nodes.append(Node("ears", ("link", "power"), ears.hear, [("flags", "ears")]))
-        self._nodes += [Output(channel, radio, ears).node() for channel in radio.channels]
+        self._nodes = _in_order(list(self._all_nodes()), _given(radio))
 
     def _all_nodes(self) -> Iterator[Node]:
         radio = self.radio
@@ -227,6 +234,10 @@ class Machine:
             yield CommandWork(command, self).node()
         for made in radio.sums:
             yield SumWork(made, self).node()
+        ears = Ears(radio)
+        yield Node("ears", ("link", "power"), ears.hear, [("flags", "ears")])
+        for channel in radio.channels:
+            yield Output(channel, radio, ears).node()
 
     def trim(self, name: str) -> TrimWork:
         """A trim lever at work."""
@@ -785,17 +796,31 @@ class ShareWork:
         return value, holds
 
 
+def _goes_by_hands(share: Share, hands: set[str]) -> bool:
+    """Whether a line reads a hand and asks neither modes nor shared values."""
+    asks_mode = share.modes or any("mode:" in text for text in share.when)
+    shared = share.by or (share.bend is not None and share.bend.live_by)
+    slow = share.slow_in or share.slow_out
+    return share.source in hands and not (asks_mode or shared or slow)
+
+
 class SumWork:
     """A sum at work."""
 
     def __init__(self, made: Sum, machine: Machine) -> None:
         self._sum = made
         self._lines = [ShareWork(x, machine) for x in made.shares]
+        hands = {hand.name for hand in machine.radio.hands} | {FULL, "link_quality"}
+        self._of_hands = all(_goes_by_hands(x, hands) for x in made.shares)
+        """Whether it is the same in all flight modes, and known before them: a mode may hang on
+        it."""
 
     def node(self) -> Node:
         """It as something that is worked out once a frame."""
         now, before = _names([self._sum.held] if self._sum.held else [])
-        asks, was = ["modes", *now], [*before]
+        asks, was = [*now], [*before]
+        if not self._of_hands:
+            asks.append("modes")
         for share in self._sum.shares:
             now, before = _names(share.when)
             asks += [share.source, *now]
@@ -804,13 +829,15 @@ class SumWork:
                 asks.append(f"shared:{share.by}")
             if share.bend is not None and share.bend.live_by:
                 asks.append(f"shared:{share.bend.live_by}")
-        return Node(self._sum.name, asks, self.work, [("signals", self._sum.name)], was)
+        table = "hands" if self._of_hands else "signals"
+        return Node(self._sum.name, asks, self.work, [(table, self._sum.name)], was)
 
     def work(self, frame: Frame) -> bool:
         """The sum in every row, and crossed."""
-        total = np.zeros(len(frame.mode))
+        seen = frame.bare() if self._of_hands else frame
+        total = np.zeros(len(seen.mode))
         for line in self._lines:
-            value, holds = line.gives(frame, self._sum.held)
+            value, holds = line.gives(seen, self._sum.held)
             if value is NOTHING:
                 continue
             if line.share.join == "add":
@@ -818,7 +845,10 @@ class SumWork:
                 continue
             made = value if line.share.join == "replace" else total * value / 100.0
             total = made if holds is None else np.where(holds, made, total)
-        frame.signals[self._sum.name] = frame.crossed(total)
+        if self._of_hands:
+            frame.hands[self._sum.name] = total
+        else:
+            frame.signals[self._sum.name] = frame.crossed(total)
         return not any(line.moves for line in self._lines)
 
 

@@ -1,0 +1,325 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The same aeroplane on different transmitters: reduced, translated, proved."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+import pytest
+import random_models
+from faulty import demo_model
+from settings_mutants import mutants
+
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.document.document import Model
+from hypsos.core.edits.transmitters import shipped
+from hypsos.core.engine.plan import compile_plan
+from hypsos.core.engine.situation import Situation
+from hypsos.core.parts.transmitter_profile import Profile
+from hypsos.core.schools import SCHOOLS, reduced
+from hypsos.core.schools.costs import cost, motor_cost, priced
+from hypsos.core.schools.figures import in_steps
+from hypsos.core.schools.keying import Keying, keying, proved
+from hypsos.core.schools.proof import Prover
+from hypsos.core.schools.proof_moves import Battery, MoveMaker
+from hypsos.core.schools.settings_reader import (
+    settings_from_json,
+    settings_schema,
+    settings_to_json,
+)
+from hypsos.core.schools.stand_in.machine import Moves, simulate
+from hypsos.core.schools.stand_in.parts import Radio
+
+MODELS = ("Samphire", "Marram", "Skerry", "Whinlark", "Sorrel", "Tidewrack", "Sandpiper")
+
+
+def transmitter(name: str) -> Profile:
+    return next(p for p in shipped() if p.name == name)
+
+
+# -- translated and proved ---------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("name", MODELS)
+@pytest.mark.parametrize("where", ["Sill", "Groyne", "Headland"])
+def test_every_demo_model_sends_the_same_pulses_on_every_transmitter(name: str, where: str) -> None:
+    made = keying(demo_model(name.lower()), transmitter(where))
+    exact, rounded = made.radio(made.exact), made.radio(made.settings)
+    found = Prover(made.reduced.model, exact, rounded).run(0.1, in_minutes=False)
+    assert found.fault is None
+    assert found.situations > 50
+    # what typing in steps does stays in the size of a step
+    assert found.rounding.us < 20
+    if where == "Headland":
+        assert made.reduced.lacks == ()
+
+
+def test_a_design_without_lacks_flies_as_it_did() -> None:
+    """What Headland needs no reduction for is still the design: mixes for behaviours, percent for
+    degrees."""
+    for name in ("Skerry", "Marram"):
+        model = demo_model(name.lower())
+        made = reduced(model, transmitter("Headland")).model
+        battery = MoveMaker(model, (), 0.1).looks()
+        assert {c.name for c in made.transmitter.controls} == {
+            c.name for c in model.transmitter.controls
+        }
+        runs = [
+            compile_plan(x).run(Situation.of(battery.t_s, battery.tracks)) for x in (model, made)
+        ]
+        for lead in model.leads:
+            one, two = (r.outputs[lead.name].us for r in runs)
+            # of a curve through a linkage, 17 points are left
+            assert float(np.abs(one - two).max()) < 1.5
+
+
+def test_minutes_of_moves_with_drop_outs_are_equal_too() -> None:
+    made = keying(demo_model("skerry"), transmitter("Groyne"))
+    found = proved(made)
+    assert found.fault is None
+    assert found.difference is None
+    assert found.seconds > 8 * 60
+
+
+@pytest.mark.parametrize("seed", [5, 11, 35, 41, 43, 58, 91, 124, 140, 143])
+def test_random_models_are_reduced_and_play_alike(seed: int) -> None:
+    model = random_models.made(seed, seed % 2 == 1)
+    for profile in shipped():
+        try:
+            made = keying(model, profile)
+        except HypsosError:  # a motor that is not off at idle is mended first
+            continue
+        exact, rounded = made.radio(made.exact), made.radio(made.settings)
+        found = Prover(made.reduced.model, exact, rounded).run(0.02, in_minutes=False)
+        assert found.fault is None, (profile.name, found.fault)
+
+
+# -- what is lacking ---------------------------------------------------------------------------------
+
+TAKEN_AWAY = {
+    "outputs": ({"outputs": 5}, "Samphire", "output"),
+    "mixes": ({"mixes": 5}, "Samphire", "mixes"),
+    "sums": ({"sums": 0}, "Marram", "sums"),
+    "modes": ({"modes": 3}, "Marram", "mode"),
+    "points": ({"curve_points": 3}, "Marram", "curve"),
+    "logic": ({"logic": 10}, "Marram", "conditions"),
+    "timers": ({"timers": 0}, "Samphire", "timer"),
+    "levers": ({"trim_levers": ("pitch", "yaw")}, "Samphire", "trim lever"),
+}
+
+
+@pytest.mark.parametrize("what", sorted(TAKEN_AWAY))
+def test_what_a_transmitter_has_too_few_of_is_in_the_list(what: str) -> None:
+    fields, name, kind = TAKEN_AWAY[what]
+    profile = transmitter("Headland").changed(fields)
+    assert kind in {lack.kind for lack in reduced(demo_model(name.lower()), profile).lacks}
+    _plays_alike(demo_model(name.lower()), profile)
+
+
+ABILITIES = {
+    "slow": ("Samphire", "slow"),
+    "fade": ("Marram", "fade"),
+    "smooth": ("Marram", "curve"),
+    "product": ("Skerry", "product"),
+    "memory": ("Samphire", "guard"),
+    "delays": ("Marram", "delay"),
+    "link": ("Samphire", "guard"),
+    "voice": ("Samphire", "voice"),
+    "shared": ("Whinlark", "shared value"),
+}
+
+
+@pytest.mark.parametrize("ability", sorted(ABILITIES))
+def test_what_a_transmitter_is_not_able_to_is_in_the_list(ability: str) -> None:
+    name, kind = ABILITIES[ability]
+    able = transmitter("Headland")
+    profile = able.changed({"can": tuple(x for x in able.can if x != ability)})
+    assert kind in {lack.kind for lack in reduced(demo_model(name.lower()), profile).lacks}
+    _plays_alike(demo_model(name.lower()), profile)
+
+
+@pytest.mark.parametrize("control", ["left_b", "left_c", "right_b", "right_c", "right_six"])
+def test_a_switch_that_is_missing_is_in_the_list_once_there_is_none_left(control: str) -> None:
+    few = transmitter("Headland")
+    left = tuple(c for c in few.controls if c.kind != "switch" or c.name in ("right_a", control))
+    found = reduced(demo_model("skerry"), few.changed({"controls": left}))
+    assert "control" in {lack.kind for lack in found.lacks}
+
+
+def _plays_alike(model: Model, profile: Profile) -> None:
+    made = keying(model, profile)
+    exact, rounded = made.radio(made.exact), made.radio(made.settings)
+    assert Prover(made.reduced.model, exact, rounded).run(0.05, in_minutes=False).fault is None
+
+
+def test_a_motor_without_a_switch_to_cut_it_is_refused() -> None:
+    bare = transmitter("Sill")
+    sticks = tuple(c for c in bare.controls if not c.is_switch)
+    with pytest.raises(HypsosError, match="cut the motor"):
+        reduced(demo_model("samphire"), bare.changed({"controls": sticks}))
+
+
+def test_lacks_of_a_motor_stand_first_and_say_what_it_does() -> None:
+    found = reduced(demo_model("samphire"), transmitter("Sill"))
+    assert found.lacks[0].motor
+    assert "Stick low first" in found.lacks[0].help
+    told = priced(found)
+    assert told[0].motor
+    words = " ".join(told[0].cost)
+    assert "starts at once with 100 % power" in words
+    assert "Motor switch to run" in words
+
+
+def test_a_cost_is_in_millimetres_with_the_hands_that_show_it() -> None:
+    found = reduced(demo_model("skerry"), transmitter("Sill"))
+    stage = next(s for s in found.stages if s.lacks[0].kind == "control")
+    told = " ".join(cost(stage.before, stage.after))
+    assert "Left flaperon: up to 10.8 mm elsewhere" in told
+    assert "Rates switch at high, aileron stick at −100 %" in told
+    assert motor_cost(stage.before, stage.after) == ()
+
+
+def test_three_lines_of_differential_thrust_never_stay_without_the_fourth() -> None:
+    """Without the line that fades it in, the others would turn a motor at idle."""
+    for where in ("Sill", "Groyne"):
+        model = reduced(demo_model("skerry"), transmitter(where)).model
+        plan = compile_plan(model)
+        hands = {"rudder_stick": [[100.0]], "motor_switch": [[2.0]], "throttle_stick": [[-100.0]]}
+        known = {n: np.array(x) for n, x in hands.items()}
+        result = plan.run(Situation.of(np.zeros(1), known), instant=True)
+        assert all(float(told.max()) <= -100.0 for told in result.told.values())
+
+
+# -- settings as files -------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("where", ["Sill", "Groyne", "Headland"])
+def test_settings_go_out_and_come_in_the_same(where: str) -> None:
+    made = keying(demo_model("skerry"), transmitter(where))
+    text = settings_to_json(made.settings)
+    assert settings_from_json(text) == made.settings
+    jsonschema_like = settings_schema()["oneOf"]
+    assert {x["properties"]["school"]["const"] for x in jsonschema_like} == set(SCHOOLS)
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (lambda d: "not JSON", "damaged or is not JSON"),
+        (lambda d: json.dumps({**d, "format": "other"}), "not settings written by Hypsos"),
+        (lambda d: json.dumps({**d, "version": 9}), "from a newer Hypsos"),
+        (lambda d: json.dumps({**d, "school": "by colour"}), "no school by colour"),
+        (lambda d: json.dumps({**d, "surplus": 1}), "surplus"),
+        (lambda d: json.dumps(d) + " " * 2_000_001, "at most 2,000,000 letters"),
+    ],
+)
+def test_a_file_that_is_no_settings_is_said_in_a_sentence(
+    change: Callable[[dict[str, Any]], str], words: str
+) -> None:
+    made = keying(demo_model("skerry"), transmitter("Groyne"))
+    data = json.loads(settings_to_json(made.settings))
+    with pytest.raises(HypsosError, match=words):
+        settings_from_json(change(data), "mine.json")
+
+
+def test_settings_of_another_model_or_with_a_name_that_isnt_there_are_refused() -> None:
+    made = keying(demo_model("skerry"), transmitter("Groyne"))
+    other = keying(demo_model("sorrel"), transmitter("Groyne")).settings
+    with pytest.raises(HypsosError, match="the settings of Sorrel, not of Skerry"):
+        proved(made, other)
+    text = settings_to_json(made.settings).replace('"master": "yaw"', '"master": "sway"')
+    with pytest.raises(HypsosError, match="asks for sway, which isn't there"):
+        proved(made, settings_from_json(text))
+    many = settings_to_json(made.settings).replace(
+        '"mixes": [', '"mixes": [' + '{"master":"yaw","to":"rudder"},' * 10_000
+    )
+    with pytest.raises(HypsosError):
+        settings_from_json(many)
+
+
+# -- the prover is put to the test -------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("name", "where"), [("Samphire", "Sill"), ("Skerry", "Groyne"), ("Skerry", "Headland")]
+)
+def test_a_changed_setting_that_changes_a_pulse_is_found(name: str, where: str) -> None:
+    """A sample of all changes: what the prover does not find, other moves don't find either."""
+    made = keying(demo_model(name.lower()), transmitter(where))
+    base, model = made.radio(made.settings), made.reduced.model
+    mine = MoveMaker(model, [base], 0.05).looks()
+    others = MoveMaker(model, [base], 0.15)
+    others._rng = np.random.default_rng(4711)
+    check = others.looks()
+    every = list(mutants(made.settings))
+    found = changes = 0
+    for i in np.random.default_rng(3).permutation(len(every))[:40].tolist():
+        radio = _radio(made, every[i][1])
+        if radio is None or radio == base:
+            continue
+        seen = _differs(base, radio, mine)
+        if not seen and _differs(base, radio, check):
+            # the quick look did not show it: the whole proof has to
+            seen = Prover(model, base, base, radio).run(0.3).difference is not None
+            assert seen, every[i][0]
+        changes += seen
+        found += seen
+    assert changes >= 8
+    assert found == changes
+
+
+def _radio(made: Keying, settings: Any) -> Radio | None:
+    try:
+        radio: Radio = made.radio(settings)
+        simulate(radio, Moves(np.zeros(1), {}))
+    except HypsosError:
+        return None
+    return radio
+
+
+def _differs(one: Radio, two: Radio, battery: Battery) -> bool:
+    mine, theirs = (simulate(r, Moves(battery.t_s, battery.tracks)) for r in (one, two))
+    if mine.keys() != theirs.keys():
+        return True
+    return any(float(np.abs(mine[p] - theirs[p]).max()) > 1.0 for p in mine)
+
+
+def test_a_wrong_figure_is_told_with_its_place_its_size_and_the_way() -> None:
+    made = keying(demo_model("skerry"), transmitter("Groyne"))
+    text = settings_to_json(made.settings)
+    servo = next(x for x in made.settings.servos if x.part == "left_flaperon")
+    wrong = servo.takes[0].changed({"above": servo.takes[0].above + 20.0})
+    data = json.loads(text)
+    for written in data["servos"]:
+        if written["part"] == "left_flaperon":
+            written["takes"][0] = json.loads(wrong.model_dump_json())
+    found = proved(made, settings_from_json(json.dumps(data)))
+    assert found.fault is None
+    assert found.difference is not None
+    assert found.difference.lead == "left_flaperon"
+    # 20 % more of the command, which goes to 125 % with its trim: 125 µs
+    assert found.difference.size_us == pytest.approx(125.0, abs=1.0)
+    assert found.difference.mm is not None
+    assert found.difference.mm > 3
+    assert any(act.control == "aileron_stick" for act in found.difference.way)
+
+
+# -- figures -----------------------------------------------------------------------------------------
+
+
+def test_a_value_that_no_step_reaches_is_rounded_and_said() -> None:
+    assert in_steps(12.5, 1.0) == 13.0
+    assert in_steps(-12.5, 1.0) == -13.0
+    assert in_steps(12.3, 0.5) == 12.5
+    coarse = transmitter("Headland").changed({"weight_step": 5.0})
+    model = demo_model("samphire")
+    made = keying(model, coarse)
+    exact, rounded = made.radio(made.exact), made.radio(made.settings)
+    found = Prover(made.reduced.model, exact, rounded).run(0.05, in_minutes=False)
+    assert found.fault is None
+    # the flaps' 36 % and 64 % become 35 and 65, the elevator's 4 and 9 become 5 and 10
+    assert 4.9 < found.rounding.us < 40
+    assert found.rounding.mm > 0.1
