@@ -18,7 +18,7 @@ from hypsos.core.schools.reductions.abilities import with_program
 from hypsos.core.schools.reductions.fixed import NEVER, Fixed, asking_instead, held_fast
 from hypsos.core.wording.describe_condition import phrase
 
-DRAWN = 4000
+DRAWN = 2000
 """So many places of the hands are asked whether a motor would turn with the stick low."""
 
 
@@ -209,7 +209,9 @@ def _turns_when_low(model: Model) -> bool:
         else:
             drawn = rng.choice([low, high, 0.0, rest], DRAWN)
         tracks[name] = drawn[:, None]
-    result = compile_plan(model).run(Situation.of(np.zeros(1), tracks), instant=True)
+    # a few frames: a condition that hangs on itself may be another one in the next
+    times = np.arange(4, dtype=np.float64) * model.program.frame_s
+    result = compile_plan(model).run(Situation.of(times, tracks))
     most = guard.threshold + 1e-6
     return any(bool(np.any(told > most)) for told in result.told.values())
 
