@@ -19,6 +19,7 @@ bench: .venv/ready
 	QT_QPA_PLATFORM=offscreen $(BIN)/python benchmarks/window.py
 	$(BIN)/python benchmarks/random_guard.py
 	$(BIN)/python benchmarks/shakedown.py
+	$(BIN)/python benchmarks/transmitters.py
 	$(BIN)/python benchmarks/random_shakedown.py 30 2000
 
 measure: .venv/ready

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -323,3 +324,39 @@ def test_a_value_that_no_step_reaches_is_rounded_and_said() -> None:
     # the flaps' 36 % and 64 % become 35 and 65, the elevator's 4 and 9 become 5 and 10
     assert 4.9 < found.rounding.us < 40
     assert found.rounding.mm > 0.1
+
+
+# -- worked by hand ----------------------------------------------------------------------------------
+
+CASES = json.loads((Path(__file__).parent / "data" / "schools.json").read_text(encoding="utf-8"))
+STICKS = ("aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick")
+
+
+@pytest.mark.parametrize("case", CASES, ids=[f"{c['school']}: {c['why'][:50]}" for c in CASES])
+def test_a_case_worked_by_hand(case: dict[str, Any]) -> None:
+    """A few settings, hands moved after a tenth of a second, and the pulses that come out."""
+    given = case["settings"]
+    hands = [{"name": n, "positions": 0, "rest": -100 * (n == "throttle_stick")} for n in STICKS]
+    head = {
+        "school": case["school"], "model": "Case", "transmitter": "Case",
+        "failsafe": {"after_s": 1, "ports": {str(x["port"]): {} for x in given["outputs"]}},
+    }  # fmt: skip
+    whole = {**head, **given, "hands": [*hands, *given.get("hands", [])]}
+    school = SCHOOLS[case["school"]]
+    radio = school.radio(school.settings.model_validate(whole))
+    frames = round(case["after_s"] / 0.02) + 1
+    t = np.arange(frames) * 0.02
+    rest = {h.name: h.rest for h in radio.hands} | {x.name: x.start for x in radio.levers}
+    tracks = {}
+    for name, value in case["hands"].items():
+        tracks[name] = np.where(t >= 0.1 - 1e-9, value, rest[name])
+    if "link_lost_at" in case:
+        tracks["link"] = np.where(t >= case["link_lost_at"] - 1e-9, 0.0, 1.0)
+    sent = simulate(radio, Moves(t, tracks))
+    found = {str(port): float(us[0, -1]) for port, us in sent.items()}
+    assert found == pytest.approx(case["expect"], abs=1e-6)
+
+
+def test_each_school_has_a_dozen_worked_cases() -> None:
+    for school in SCHOOLS:
+        assert sum(c["school"] == school for c in CASES) >= 12
