@@ -25,7 +25,7 @@ def translate(model: Model, steps: Steps, transmitter: str) -> FunctionSettings:
     cut = f"!{ARMED}" if sums.guarded else ""
     sent = outputs(model, steps, cut)
     functions = sums.commands()
-    modes = keyed_modes(model, sums.ref, steps)
+    modes = keyed_modes(model, sums.conditions, steps)
     speech, clocks = said(model, sums.ref), timers(model, sums.ref)
     channels = used_sums(sums.channels, [x.sum for x in sent], sums.book.rules)
     asked = used_references(sent, functions, modes, (), channels)

@@ -28,7 +28,7 @@ def translate(model: Model, steps: Steps, transmitter: str) -> LinesSettings:
         GuardRules(model, guard, sums.conditions, sums.book, steps, sums.told()).write()
     sent = outputs(model, steps, f"!{ARMED}" if sums.guarded else "")
     inputs = sums.commands()
-    modes = keyed_modes(model, sums.ref, steps)
+    modes = keyed_modes(model, sums.conditions, steps)
     shared = shared_values(model, steps)
     speech, clocks = said(model, sums.ref), timers(model, sums.ref)
     channels = used_sums(sums.channels, [x.sum for x in sent], sums.book.rules)

@@ -1,0 +1,89 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Outputs and the receiver at work."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hypsos.core.schools.figures import BentLine, Numbers, Truths, clipped
+from hypsos.core.schools.stand_in.clockwork import OnDelay, Slow
+from hypsos.core.schools.stand_in.frame import Frame, Node, asked_names
+from hypsos.core.schools.stand_in.parts import Channel, Radio, Safe
+
+
+class Ears:
+    """What the receiver hears in a frame."""
+
+    def __init__(self, radio: Radio) -> None:
+        self._silence = OnDelay(radio.receiver.after_s)
+        self._known: Truths | None = None
+
+    def hear(self, frame: Frame) -> bool:
+        """One frame more: where its failsafe acts, where it has heard the transmitter since it has
+        power, and whether any of this is new."""
+        link, power = frame.flags["link"], frame.flags["power"]
+        frame.flags["acting"] = power & self._silence(power & ~link, frame.t_s)
+        before = np.zeros_like(link) if self._known is None else self._known
+        # a receiver that was without power has heard nothing
+        frame.flags["known"] = self._known = link | (before & power)
+        frame.flags["ears"] = np.stack([frame.flags["acting"], self._known, link, power])
+        return False
+
+
+class Output:
+    """An output at work, as far as the receiver's port."""
+
+    def __init__(self, channel: Channel, radio: Radio, ears: Ears) -> None:
+        self.channel, self._radio, self._ears = channel, radio, ears
+        self._bend = BentLine(channel.bend) if channel.bend is not None else None
+        self._slow: Slow | None = None
+        if channel.slow_up or channel.slow_down:
+            self._slow = Slow(channel.slow_up, channel.slow_down, radio.frame_s)
+        self._safe = radio.receiver.ports.get(channel.port, Safe(action="none"))
+        self._last: Numbers | None = None
+        self._moves = False
+
+    def node(self) -> Node:
+        """It as something that is worked out once a frame."""
+        now, was = asked_names([self.channel.cut] if self.channel.cut else [])
+        asks = (self.channel.sum, "ears", *now)
+        port = str(self.channel.port)
+        return Node(f"port:{port}", asks, self.work, [("pulses", port)], was)
+
+    def work(self, frame: Frame) -> bool:
+        """What its port sends in microseconds, 0 where there is no pulse."""
+        sent, safe, flags = self._sent(frame), self._safe, frame.flags
+        last = np.full_like(sent, safe.unheard) if self._last is None else self._last
+        self._last = last = np.where(flags["link"], sent, last)
+        us = self._radio.centre_us + self._radio.us_per_percent * last
+        heard, acting = flags["power"] & flags["known"], flags["acting"]
+        if safe.action == "none":
+            us = np.where(heard & ~acting, us, 0.0)
+        elif safe.action == "hold":
+            us = np.where(heard, us, 0.0)
+        else:
+            acts = acting if self._radio.receiver.stored else acting & flags["known"]
+            us = np.where(acts, safe.place_us, np.where(heard, us, 0.0))
+        frame.pulses[str(self.channel.port)] = us
+        return not self._moves
+
+    def _sent(self, frame: Frame) -> Numbers:
+        """What the transmitter sends, in percent of the output."""
+        x = self.channel
+        value = clipped(frame.now(x.sum), x.low, x.high)
+        cut = frame.holds(x.cut) if x.cut else None
+        if cut is not None:
+            value = np.where(cut, x.low, value)
+        if self._slow is not None:
+            slowed = self._slow(value, cut, x.low)
+            self._moves = not bool((slowed == value).all())
+            value = slowed
+        if self._bend is not None:
+            points = self._bend.bend.points
+            inside = np.clip(value, points[0][0], points[-1][0])
+            value = self._bend(inside) + (value - inside)
+        if x.turned:
+            value = -value
+        value = x.centre + value * np.where(value < 0, x.end_below, x.end_above) / 100.0
+        value = clipped(value, x.stop_below, x.stop_above)
+        return value if cut is None else np.where(cut, x.cut_at, value)
