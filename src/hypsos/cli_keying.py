@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from hypsos.core.document.document import Model
     from hypsos.core.parts.transmitter_profile import Profile
     from hypsos.core.schools.keying import Keying
-    from hypsos.core.schools.proof import Played, PulseDifference
+    from hypsos.core.schools.proof import PulseDifference, TranslationProof
 
 
 def transmitter_named(name: str, demo: bool) -> Profile:
@@ -51,20 +51,20 @@ def read_settings(path: Path) -> Any:
     return settings_from_json(read_text(path, LARGEST), path.name)
 
 
-def played(made: Keying, other: Any = None) -> Played:
+def played(made: Keying, other: Any = None) -> TranslationProof:
     """The proof, with how far it is on stderr."""
     from hypsos.core.schools.keying import proved
 
     return proved(made, other, shown("Playing both"))
 
 
-def played_words(found: Played) -> str:
+def played_words(found: TranslationProof) -> str:
     """What was played, in words."""
     minutes = found.seconds / 60.0
     return f"{found.situations:,} situations, {minutes:,.0f} minutes of moves"
 
 
-def rounding_words(found: Played) -> str:
+def rounding_words(found: TranslationProof) -> str:
     """What rounding does, in words."""
     x = found.rounding
     if x.us < 0.05:
@@ -103,7 +103,7 @@ def difference_words(model: Model, x: PulseDifference) -> str:
     return f"{said}, after {x.t_s:.2f} s. The way there: {way_in_words(model, x.way)}."
 
 
-def proof_json(made: Keying, found: Played) -> dict[str, Any]:
+def proof_json(made: Keying, found: TranslationProof) -> dict[str, Any]:
     """A proof as the command line writes it."""
     worst = found.fault or found.difference
     return {

@@ -4,7 +4,7 @@
 A *school* is a way of thinking of transmitters; a new one is a folder here and a line in
 ``SCHOOLS``. A design is first *reduced*: what a transmitter can't do is taken out in the open, each
 thing as a lack with what was done instead. What is left is *translated* into that school's own
-settings. *Proof* plays both."""
+settings. *TranslationProof* plays both."""
 
 from __future__ import annotations
 
@@ -13,13 +13,13 @@ from typing import Any
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.document.document import Model
 from hypsos.core.parts.transmitter_profile import Profile
-from hypsos.core.schools.by_behaviour.school import SCHOOL as BY_BEHAVIOUR
-from hypsos.core.schools.by_function.school import SCHOOL as BY_FUNCTION
-from hypsos.core.schools.by_lines.school import SCHOOL as BY_LINES
+from hypsos.core.schools.by_behaviour.behaviour_school import SCHOOL as BY_BEHAVIOUR
+from hypsos.core.schools.by_function.function_school import SCHOOL as BY_FUNCTION
+from hypsos.core.schools.by_lines.lines_school import SCHOOL as BY_LINES
 from hypsos.core.schools.from_model.hardware import EXACT, Steps
 from hypsos.core.schools.lacks import Lack, Reduced, Stage
-from hypsos.core.schools.reductions.controls import on_its_controls, on_its_outputs
 from hypsos.core.schools.reductions.fixed import Fixed, held_fast, through_names, without_unused
+from hypsos.core.schools.reductions.hands_and_outputs import on_its_controls, on_its_outputs
 from hypsos.core.schools.reductions.plain_form import plain_form
 from hypsos.core.schools.school import School
 

@@ -36,7 +36,7 @@ KEPT = 0.7
 """So much of an effect has to stay, when a hand that it does not need is put back to rest."""
 
 
-class Effect(NamedTuple):
+class CostEffect(NamedTuple):
     """The greatest effect on one part: how much in its unit, and where it was met."""
 
     lead: Lead
@@ -80,7 +80,7 @@ def cost(before: Model, after: Model, share: float = 0.15) -> tuple[str, ...]:
         x.label for x in _plugged(before) if x.target not in {y.target for y in _plugged(after)}
     ]
     found = [f"{', '.join(gone)}: not plugged in."] if gone else []
-    told: dict[tuple[float, str, int, int], list[Effect]] = {}
+    told: dict[tuple[float, str, int, int], list[CostEffect]] = {}
     for effect in sorted(effects, key=lambda e: (e.unit != "% power", -e.size)):
         key = (round(effect.size, 1), effect.unit, effect.row, effect.frame)
         told.setdefault(key, []).append(effect)
@@ -99,7 +99,7 @@ def _run(model: Model, battery: Battery) -> Result:
     return compile_plan(model).run(Situation.of(battery.t_s, tracks))
 
 
-def _effects(before: Model, after: Model, battery: Battery) -> list[Effect]:
+def _effects(before: Model, after: Model, battery: Battery) -> list[CostEffect]:
     one, two = _run(before, battery), _run(after, battery)
     motors = {m.name for m in before.airframe.motors}
     others = {x.target: x.name for x in _plugged(after)}
@@ -126,17 +126,19 @@ def _apart(one: Trace, two: Trace, motor: bool) -> tuple[Numbers, str, float]:
     return np.abs(one.stand - two.stand), "%", 2.0
 
 
-def _greatest(lead: Lead, off: Numbers, unit: str, least: float, battery: Battery) -> Effect | None:
+def _greatest(
+    lead: Lead, off: Numbers, unit: str, least: float, battery: Battery
+) -> CostEffect | None:
     """The greatest effect once all has come to rest; else the greatest on the way."""
     off = np.broadcast_to(np.nan_to_num(off), (battery.rows, len(battery.t_s)))
     rests = _rests(battery)
     row, place = np.unravel_index(int(np.argmax(off[:, rests])), (battery.rows, len(rests)))
     frame = int(rests[place])
     if off[row, frame] >= least:
-        return Effect(lead, float(off[row, frame]), unit, int(row), frame, True)
+        return CostEffect(lead, float(off[row, frame]), unit, int(row), frame, True)
     row, frame_ = np.unravel_index(int(np.argmax(off)), off.shape)
     if off[row, frame_] >= least:
-        return Effect(lead, float(off[row, frame_]), unit, int(row), int(frame_), False)
+        return CostEffect(lead, float(off[row, frame_]), unit, int(row), int(frame_), False)
     return None
 
 
@@ -149,7 +151,7 @@ def _rests(battery: Battery) -> Numbers:
     return np.unique([*ends[ends >= 0].tolist(), len(battery.t_s) - 1])
 
 
-def _sentence(before: Model, after: Model, battery: Battery, same: list[Effect]) -> str:
+def _sentence(before: Model, after: Model, battery: Battery, same: list[CostEffect]) -> str:
     first = same[0]
     who = ", ".join(x.lead.label for x in same[:3])
     who += f" and {len(same) - 3} more" if len(same) > 3 else ""
@@ -159,7 +161,7 @@ def _sentence(before: Model, after: Model, battery: Battery, same: list[Effect])
     return f"{who}: {how} {when}, for instance with {hands}."
 
 
-def _needed(before: Model, after: Model, battery: Battery, effect: Effect) -> dict[str, float]:
+def _needed(before: Model, after: Model, battery: Battery, effect: CostEffect) -> dict[str, float]:
     """The hands that matter for an effect, with where they stand: each of the others was put back
     to rest, and most of the effect stayed."""
     rest = resting(before)
@@ -181,7 +183,7 @@ def _switches(model: Model) -> set[str]:
     return {c.name for c in model.transmitter.controls if c.is_switch}
 
 
-def _size(before: Model, after: Model, battery: Battery, effect: Effect) -> float:
+def _size(before: Model, after: Model, battery: Battery, effect: CostEffect) -> float:
     """How large an effect is with other hands."""
     one, two = _run(before, battery), _run(after, battery)
     other = next(x.name for x in _plugged(after) if x.target == effect.lead.target)

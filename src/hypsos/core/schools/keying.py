@@ -10,7 +10,7 @@ from hypsos.core.base.errors import DocumentError
 from hypsos.core.document.document import Model
 from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.schools import SCHOOLS, Reduced, reduced, translated
-from hypsos.core.schools.proof import Played, Progress, Prover, silent
+from hypsos.core.schools.proof import Progress, Prover, TranslationProof, silent
 
 
 class Keying(NamedTuple):
@@ -39,7 +39,7 @@ def proved(
     other: Any = None,
     told: Progress = silent,
     stopped: Callable[[], bool] = lambda: False,
-) -> Played:
+) -> TranslationProof:
     """Play the design against its settings, and ``other`` settings against these.
 
     Raises DocumentError where the other settings are of another model or school."""

@@ -41,7 +41,7 @@ EQUAL_US = 1.0
 NO_ACT = 1e-9
 
 
-class Act(NamedTuple):
+class HandAct(NamedTuple):
     """A hand put somewhere at a time: the control, and where to (a switch's position, or
     percent)."""
 
@@ -63,7 +63,7 @@ class PulseDifference(NamedTuple):
     found_us: float
     mm: float | None
     motor: bool
-    way: tuple[Act, ...] = ()
+    way: tuple[HandAct, ...] = ()
 
     @property
     def size_us(self) -> float:
@@ -80,7 +80,7 @@ class Rounding(NamedTuple):
     mm_at: str = ""
 
 
-class Played(NamedTuple):
+class TranslationProof(NamedTuple):
     """What was played, and what came out. ``fault``: the greatest difference that no rounding
     explains; ``difference``: that of other settings."""
 
@@ -123,7 +123,7 @@ class Prover:
         self._parts = {p.name: p for p in model.airframe.moved()}
         self._motors = {m.name for m in model.airframe.motors}
 
-    def run(self, share: float = 1.0, in_minutes: bool = True) -> Played:
+    def run(self, share: float = 1.0, in_minutes: bool = True) -> TranslationProof:
         """Play everything. ``share``: how much of the usual number of situations; ``in_minutes``:
         the random moves of minutes, too."""
         radios = [r for r in (self._exact, self._rounded, self._other) if r is not None]
@@ -147,7 +147,7 @@ class Prover:
             seconds += battery.rows * float(battery.t_s[-1])
             if fault is not None or difference is not None:
                 break
-        return Played(situations, seconds, rounding, fault, difference)
+        return TranslationProof(situations, seconds, rounding, fault, difference)
 
     # -- playing -------------------------------------------------------------------------------------
 
@@ -220,13 +220,13 @@ class Prover:
         )
 
     @staticmethod
-    def _acts(battery: Battery, row: int, frame: int) -> Iterator[Act]:
+    def _acts(battery: Battery, row: int, frame: int) -> Iterator[HandAct]:
         """What was moved in a row up to a frame, in time."""
         found = []
         for name, track in battery.tracks.items():
             x = np.broadcast_to(track, (battery.rows, len(battery.t_s)))[row, : frame + 1]
             for i in (np.flatnonzero(np.abs(np.diff(x)) > NO_ACT) + 1).tolist():
-                found.append(Act(float(battery.t_s[i]), name, float(x[i])))
+                found.append(HandAct(float(battery.t_s[i]), name, float(x[i])))
         yield from sorted(found)
 
     def _mm_apart(self, lead: Lead, one_us: float, two_us: float) -> float | None:

@@ -51,7 +51,7 @@ class Battery(NamedTuple):
         return max(int(x.shape[0]) for x in self.tracks.values())
 
 
-class Hands(NamedTuple):
+class HandPlaces(NamedTuple):
     """What can be moved: by name the places worth a look; the switches; where all rest."""
 
     places: dict[str, tuple[float, ...]]
@@ -59,7 +59,7 @@ class Hands(NamedTuple):
     rest: dict[str, float]
 
 
-def hands_of(model: Model, radios: Sequence[Radio]) -> Hands:
+def hands_of(model: Model, radios: Sequence[Radio]) -> HandPlaces:
     """What can be moved in a model and in these transmitters, with the places that tell anything
     apart in one of them."""
     rest = resting(model)
@@ -87,7 +87,7 @@ def hands_of(model: Model, radios: Sequence[Radio]) -> Hands:
             continue
         values = {low, high, rest[name], *(v for v in told.get(name, ()) if low <= v <= high)}
         places[name] = tuple(sorted(values))
-    return Hands(places, tuple(switches), rest)
+    return HandPlaces(places, tuple(switches), rest)
 
 
 def _compared(radio: Radio) -> Iterator[tuple[str, set[float]]]:

@@ -7,14 +7,14 @@ from collections.abc import Sequence
 
 from hypsos.core.base.figure_words import number
 from hypsos.core.document.document import Model
-from hypsos.core.schools.proof import Act
+from hypsos.core.schools.proof import HandAct
 from hypsos.core.wording.words import control_label
 
 MOST_ACTS = 8
 """So many acts are told; of more the last ones."""
 
 
-def way_in_words(model: Model, way: Sequence[Act]) -> str:
+def way_in_words(model: Model, way: Sequence[HandAct]) -> str:
     """The acts one after the other: ``Motor switch to run, throttle stick to 100 %``."""
     if not way:
         return "nothing is moved"
@@ -24,7 +24,7 @@ def way_in_words(model: Model, way: Sequence[Act]) -> str:
     return ", ".join(said)
 
 
-def _act(model: Model, act: Act) -> str:
+def _act(model: Model, act: HandAct) -> str:
     if act.control == "link":
         return "the link comes back" if act.to > 0.5 else "the link is lost"
     if act.control in ("power", "flight_battery"):

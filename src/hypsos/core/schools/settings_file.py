@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, StringConstraints
 
 from hypsos.core.base.values import Label, Line, Name, Value
-from hypsos.core.schools.stand_in.parts import MOST, Channel, Hand, Lever, Receiver, Shared
+from hypsos.core.schools.stand_in.parts import MOST, Channel, Hand, Lever, RadioReceiver, Shared
 
 FORMAT = "hypsos-settings"
 VERSION = 1
@@ -56,6 +56,6 @@ class Settings(Value):
     levers: Annotated[tuple[Lever, ...], Field(max_length=MOST)] = ()
     shared: Annotated[tuple[Shared, ...], Field(max_length=MOST)] = ()
     outputs: Annotated[tuple[Channel, ...], Field(max_length=MOST)] = ()
-    failsafe: Receiver
+    failsafe: RadioReceiver
     said: Annotated[tuple[Said, ...], Field(max_length=MOST)] = ()
     timers: Annotated[tuple[TimerAt, ...], Field(max_length=MOST)] = ()

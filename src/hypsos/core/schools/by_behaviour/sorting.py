@@ -17,7 +17,7 @@ from typing import NamedTuple
 from hypsos.core.document.document import Model
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.mix_lines import MixLine
-from hypsos.core.schools.by_behaviour.settings import BehaviourKind
+from hypsos.core.schools.by_behaviour.behaviour_settings import BehaviourKind
 
 FITS: dict[str, tuple[BehaviourKind, tuple[str, ...]]] = {
     "roll": ("ailerons", ("aileron", "flaperon", "elevon", "tailplane")),
@@ -36,7 +36,7 @@ class When(NamedTuple):
     modes: tuple[str, ...] = ()
 
 
-class Group(NamedTuple):
+class LineGroup(NamedTuple):
     """A behaviour: what feeds it, line by line, and where it goes, line by line. A direct one has
     no signal: its lines go from the master to parts."""
 
@@ -49,7 +49,7 @@ class Group(NamedTuple):
 class Sorted(NamedTuple):
     """The lines of a design, sorted."""
 
-    groups: tuple[Group, ...]
+    groups: tuple[LineGroup, ...]
     mixes: tuple[MixLine, ...]
     left_over: tuple[tuple[MixLine, str], ...]
     """Lines that this school can't say, each with why."""
@@ -87,7 +87,7 @@ class _Sorting:
         self._parts = {p.name for p in model.airframe.moved()}
         self._hands = {h.name for h in model.transmitter.controls}
         self._hands |= {"aileron_stick", "elevator_stick", "throttle_stick", "rudder_stick"}
-        self._groups: dict[BehaviourKind, Group] = {}
+        self._groups: dict[BehaviourKind, LineGroup] = {}
         self._mixes: list[MixLine] = []
         self._left: list[tuple[MixLine, str]] = []
 
@@ -117,7 +117,7 @@ class _Sorting:
         wrong = self._not_one(feeds, slots)
         kind = self._kind(name, feeds, slots) if not wrong else None
         if kind is not None and kind not in self._groups:
-            self._groups[kind] = Group(kind, feeds[0].source, feeds, slots)
+            self._groups[kind] = LineGroup(kind, feeds[0].source, feeds, slots)
             return
         if wrong:
             self._left += [(x, wrong) for x in (*feeds, *slots)]
@@ -205,7 +205,7 @@ class _Sorting:
         if kind is not None and not self._clashes(kind, line):
             known = self._groups.get(kind)
             slots = (*known.slots, line) if known is not None else (line,)
-            self._groups[kind] = Group(kind, line.source, (), slots)
+            self._groups[kind] = LineGroup(kind, line.source, (), slots)
         elif line.in_s or line.out_s:
             self._left.append((line, "only ready behaviours move slowly"))
         elif line.source in self._hands | STICKS_OF | {"full"}:
@@ -245,6 +245,6 @@ class _Sorting:
         ) and (kind == "throttle")
 
 
-def kept(groups: Iterable[Group]) -> set[int]:
+def kept(groups: Iterable[LineGroup]) -> set[int]:
     """The identities of the lines of some behaviours."""
     return {id(x) for g in groups for x in (*g.feeds, *g.slots)}

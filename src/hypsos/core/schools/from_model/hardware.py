@@ -18,7 +18,15 @@ from hypsos.core.parts.transmitter import STICKS
 from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.parts.tunables import Tunable
 from hypsos.core.schools.figures import Bend, in_steps
-from hypsos.core.schools.stand_in.parts import Channel, Hand, Lever, Mover, Receiver, Safe, Shared
+from hypsos.core.schools.stand_in.parts import (
+    Channel,
+    Hand,
+    Lever,
+    Mover,
+    RadioReceiver,
+    Safe,
+    Shared,
+)
 from hypsos.core.wording.words import Part
 
 NO_MODES = ("base",)
@@ -186,14 +194,14 @@ def _channel(model: Model, lead: Lead, steps: Steps, cut: str, sums: Mapping[str
     )
 
 
-def receiver(model: Model, steps: Steps) -> Receiver:
+def receiver(model: Model, steps: Steps) -> RadioReceiver:
     """The receiver with its failsafe, by port."""
     parts: dict[str, Part] = {p.name: p for p in model.airframe.moved()}
     ports = {}
     for lead in keyed_leads(model):
         assert lead.port is not None
         ports[lead.port] = _safe(model, lead, parts[lead.target], steps)
-    return Receiver(
+    return RadioReceiver(
         # the receiver's own time, not the transmitter's
         after_s=model.receiver.failsafe_after_s,
         ports=ports,

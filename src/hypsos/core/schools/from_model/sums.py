@@ -19,7 +19,7 @@ from hypsos.core.schools.figures import Bend
 from hypsos.core.schools.from_model.guard_rules import ARMED
 from hypsos.core.schools.from_model.hardware import Steps, hands, lever_name, levers
 from hypsos.core.schools.from_model.rule_book import ConditionRules, RuleBook
-from hypsos.core.schools.stand_in.parts import Command, Feel, Share, Sum
+from hypsos.core.schools.stand_in.parts import Command, HandFeel, Share, Sum
 
 IDLE = -100.0
 FADES_WITH = Bend(points=((0.0, 100.0), (100.0, 0.0)))
@@ -87,7 +87,7 @@ class DesignSums:
         settings = [setting_at(axis, i) for i in range(count)]
         if len(set(settings)) == 1:
             count = 1
-        feels: list[Feel] = []
+        feels: list[HandFeel] = []
         for place, setting in enumerate(settings[:count]):
             when = (f"{axis.switch}@{place}",) if count > 1 else ()
             feels += self._feels(axis, setting, when)
@@ -95,7 +95,7 @@ class DesignSums:
         lever = lever_name(axis.command) if trim is not None and trim.scope != "lever" else ""
         return Command(name=axis.command, feels=tuple(feels), trim=lever)
 
-    def _feels(self, axis: Axis, setting: Setting, when: tuple[str, ...]) -> Iterator[Feel]:
+    def _feels(self, axis: Axis, setting: Setting, when: tuple[str, ...]) -> Iterator[HandFeel]:
         steps = self._steps
         thrust = axis.command == "thrust"
         bare = {
@@ -123,7 +123,7 @@ class DesignSums:
 
     def _feels_by_mode(
         self, fields: dict[str, object], setting: Setting, thrust: bool
-    ) -> Iterator[Feel]:
+    ) -> Iterator[HandFeel]:
         """The feel in each flight mode, as shared values are stored for it; while the condition of
         the shared values fails, the setting's own."""
         steps = self._steps
@@ -145,14 +145,14 @@ class DesignSums:
                 own | {"weight": steps.percent(setting.rate_pos)}, setting, thrust
             )
 
-    def _sides(self, fields: dict[str, object], setting: Setting, one: bool) -> Iterator[Feel]:
+    def _sides(self, fields: dict[str, object], setting: Setting, one: bool) -> Iterator[HandFeel]:
         """A way of feeling an axis, for each side where they differ."""
         if one or setting.rate_neg == setting.rate_pos:
-            yield Feel(**fields)
+            yield HandFeel(**fields)
             return
-        yield Feel(**fields | {"side": "above"})
+        yield HandFeel(**fields | {"side": "above"})
         below = self._steps.percent(setting.rate_neg)
-        yield Feel(**fields | {"side": "below", "weight": below})
+        yield HandFeel(**fields | {"side": "below", "weight": below})
 
     # -- channels ------------------------------------------------------------------------------------
 

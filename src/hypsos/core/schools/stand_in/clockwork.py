@@ -11,7 +11,7 @@ import numpy as np
 from hypsos.core.schools.figures import NEAR, Numbers, Truths, clipped
 
 
-class Edge:
+class EdgeWork:
     """True in the frame in which its input begins to be true; never in the first frame."""
 
     def __init__(self) -> None:
@@ -22,7 +22,7 @@ class Edge:
         return np.zeros_like(x) if last is None else x & ~last
 
 
-class Latch:
+class LatchWork:
     """True from when ``on`` holds until ``off`` does; ``off`` wins. False at first."""
 
     def __init__(self) -> None:
@@ -72,7 +72,7 @@ class Pulse:
 
     def __init__(self, seconds: float) -> None:
         self._seconds = seconds
-        self._edge = Edge()
+        self._edge = EdgeWork()
         self._since: Numbers | None = None
 
     def __call__(self, x: Truths, t_s: float) -> Truths:

@@ -9,9 +9,9 @@ import numpy as np
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.schools.figures import BentLine, Numbers, Truths, clipped, with_expo
-from hypsos.core.schools.stand_in.clockwork import Edge
-from hypsos.core.schools.stand_in.frame import Frame, Node, Setup, asked_names
-from hypsos.core.schools.stand_in.parts import Command, Feel, Lever, Mover, Shared
+from hypsos.core.schools.stand_in.clockwork import EdgeWork
+from hypsos.core.schools.stand_in.parts import Command, HandFeel, Lever, Mover, Shared
+from hypsos.core.schools.stand_in.radio_frame import FrameNode, RadioFrame, Setup, asked_names
 
 
 class TrimWork:
@@ -21,10 +21,10 @@ class TrimWork:
         self._lever, self._names = lever, setup.mode_names
         self._last: Numbers | None = None
         self._ways: list[Numbers] = []
-        self._frame: Frame | None = None
+        self._frame: RadioFrame | None = None
         self._made = np.zeros((0, 0))
 
-    def of(self, frame: Frame) -> Numbers:
+    def of(self, frame: RadioFrame) -> Numbers:
         """What it trims, in the mode of every row."""
         lever, hand = self._lever, frame.hands[self._lever.name]
         if lever.scope == "common":
@@ -35,7 +35,7 @@ class TrimWork:
         rows = np.arange(frame.count) if frame.rows is None else frame.rows
         return np.asarray(self._made[frame.mode, rows])
 
-    def _own(self, frame: Frame, hand: Numbers) -> list[Numbers]:
+    def _own(self, frame: RadioFrame, hand: Numbers) -> list[Numbers]:
         lever = self._lever
         last = np.full_like(hand, lever.start) if self._last is None else self._last
         if not self._ways:
@@ -62,14 +62,14 @@ class SharedWork:
         self._table = np.array([shared.by_mode[name] for name in setup.mode_names])
         mover = shared.mover
         self._acts_in = setup.among(mover.modes) if mover is not None else None
-        self._up, self._down = Edge(), Edge()
+        self._up, self._down = EdgeWork(), EdgeWork()
         self._steps: Numbers | None = None
         self._kept: Numbers | None = None
         self._left: Numbers | None = None
         self._known: Truths | None = None
         self._known_left: Truths | None = None
 
-    def node(self) -> Node:
+    def node(self) -> FrameNode:
         """It as something that is worked out once a frame."""
         mover = self._shared.mover
         asks, was = ["modes"], list[str]()
@@ -78,9 +78,9 @@ class SharedWork:
             asks += [*now, *([mover.control] if mover.control else [])]
             was += before
         name = self._shared.name
-        return Node(f"shared:{name}", asks, self.work, [("shared", name)], was)
+        return FrameNode(f"shared:{name}", asks, self.work, [("shared", name)], was)
 
-    def work(self, frame: Frame) -> bool:
+    def work(self, frame: RadioFrame) -> bool:
         """Its value in every row."""
         mover, shared = self._shared.mover, self._shared
         value = self._table[frame.mode]
@@ -90,7 +90,7 @@ class SharedWork:
         # what moves it may remember something
         return mover is None
 
-    def _adjusted(self, frame: Frame, mover: Mover, stored: Numbers) -> Numbers:
+    def _adjusted(self, frame: RadioFrame, mover: Mover, stored: Numbers) -> Numbers:
         acting, left, known = self._moved(frame, mover)
         moved: Numbers = frame.spread(acting)
         here = np.ones(len(stored), bool)
@@ -103,7 +103,7 @@ class SharedWork:
         wanted = moved if mover.kind == "set" else stored + moved
         return np.where(here, wanted, stored)
 
-    def _moved(self, frame: Frame, mover: Mover) -> tuple[Numbers, Numbers, Truths]:
+    def _moved(self, frame: RadioFrame, mover: Mover) -> tuple[Numbers, Numbers, Truths]:
         """What it does where it acts, what it has left where it doesn't, and where there is such a
         thing."""
         shared, count = self._shared, frame.count
@@ -141,7 +141,7 @@ class SharedWork:
                 return 100.0 / lever.reach
         return 1.0
 
-    def _stepped(self, frame: Frame, mover: Mover, active: Truths) -> Numbers:
+    def _stepped(self, frame: RadioFrame, mover: Mover, active: Truths) -> Numbers:
         count = len(active)
         step = np.zeros(count)
         for edge, text, sign in ((self._up, mover.up, 1.0), (self._down, mover.down, -1.0)):
@@ -169,7 +169,7 @@ class CommandWork:
             text = f"{command.name} has a trim lever {command.trim}, which isn't there"
             raise HypsosError(text, command.name, "Name a lever of this transmitter.")
 
-    def node(self) -> Node:
+    def node(self) -> FrameNode:
         """It as something that is worked out once a frame."""
         asks, was = ["modes"], list[str]()
         if self._command.trim:
@@ -182,9 +182,9 @@ class CommandWork:
             if feel.bend is not None and feel.bend.live_by:
                 asks.append(f"shared:{feel.bend.live_by}")
         name = self._command.name
-        return Node(name, asks, self.work, [("signals", name), ("plain", name)], was)
+        return FrameNode(name, asks, self.work, [("signals", name), ("plain", name)], was)
 
-    def work(self, frame: Frame) -> bool:
+    def work(self, frame: RadioFrame) -> bool:
         """The command in every row, with its trim and without."""
         name, trim = self._command.name, self._command.trim
         plain = self._value(frame)
@@ -194,7 +194,7 @@ class CommandWork:
             frame.signals[name] = frame.crossed(plain + self._trims[trim].of(frame))
         return True
 
-    def _value(self, frame: Frame) -> Numbers:
+    def _value(self, frame: RadioFrame) -> Numbers:
         found = np.zeros(len(frame.mode))
         # from the last to the first, so that the first that holds has the last word
         for feel, bend, modes in reversed(
@@ -211,7 +211,9 @@ class CommandWork:
         return found
 
     @staticmethod
-    def _felt(frame: Frame, feel: Feel, bend: BentLine | None) -> tuple[Numbers, Truths | None]:
+    def _felt(
+        frame: RadioFrame, feel: HandFeel, bend: BentLine | None
+    ) -> tuple[Numbers, Truths | None]:
         """What a way of feeling gives, and where it is on the side for which it is meant."""
         value = frame.signal(feel.control)
         if feel.turned:

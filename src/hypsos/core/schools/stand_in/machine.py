@@ -16,11 +16,17 @@ import numpy as np
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.schools.figures import Numbers, Truths
-from hypsos.core.schools.stand_in.frame import Frame, Node, Places, Setup, asked_names
 from hypsos.core.schools.stand_in.hand_work import CommandWork, SharedWork, TrimWork
-from hypsos.core.schools.stand_in.output_work import Ears, Output
+from hypsos.core.schools.stand_in.output_work import Ears, OutputWork
 from hypsos.core.schools.stand_in.parts import FULL, Radio
-from hypsos.core.schools.stand_in.rule_work import ModeTrack, mode_work, rule_node
+from hypsos.core.schools.stand_in.radio_frame import (
+    FrameNode,
+    Places,
+    RadioFrame,
+    Setup,
+    asked_names,
+)
+from hypsos.core.schools.stand_in.rule_work import ModeWork, mode_work, rule_node
 from hypsos.core.schools.stand_in.sum_work import SumWork
 
 AROUND = {"link": 1.0, "power": 1.0, "link_quality": 100.0, "flight_battery": 1.0}
@@ -46,7 +52,7 @@ class Machine:
         self._ports = [channel.port for channel in radio.channels]
         self._nodes = _in_order(list(self._all_nodes()), _given(radio))
 
-    def _all_nodes(self) -> Iterator[Node]:
+    def _all_nodes(self) -> Iterator[FrameNode]:
         radio, setup = self.radio, self._setup
         for rule in radio.rules:
             yield rule_node(rule)
@@ -55,9 +61,9 @@ class Machine:
             name = f"mode:{mode.name}"
             asks, was = asked_names([mode.when] if mode.when else [])
             work = mode_work(mode, earlier)
-            yield Node(name, (*asks, *earlier), work, [("flags", name)], was)
+            yield FrameNode(name, (*asks, *earlier), work, [("flags", name)], was)
             earlier = (*earlier, name)
-        yield Node("modes", earlier, ModeTrack(setup).work, ())
+        yield FrameNode("modes", earlier, ModeWork(setup).work, ())
         for shared in radio.shared:
             yield SharedWork(shared, setup).node()
         for command in radio.commands:
@@ -65,9 +71,9 @@ class Machine:
         for made in radio.sums:
             yield SumWork(made, setup).node()
         ears = Ears(radio)
-        yield Node("ears", ("link", "power"), ears.hear, [("flags", "ears")])
+        yield FrameNode("ears", ("link", "power"), ears.hear, [("flags", "ears")])
         for channel in radio.channels:
-            yield Output(channel, radio, ears).node()
+            yield OutputWork(channel, radio, ears).node()
 
     def run(self, moves: Moves) -> dict[int, Numbers]:
         """Port -> its pulses in microseconds (N, T), 0 where there is none."""
@@ -76,9 +82,9 @@ class Machine:
         out = {port: np.empty((frames, count)) for port in self._ports}
         hands, places, flags = self._heard(tracks, count)
         moved = {name: _moved_in(x) for name, x in tracks.items()}
-        before: Frame | None = None
+        before: RadioFrame | None = None
         for i, t_s in enumerate(moves.t_s.tolist()):
-            frame = Frame(self._setup, t_s, {name: x[i] for name, x in hands.items()})
+            frame = RadioFrame(self._setup, t_s, {name: x[i] for name, x in hands.items()})
             frame.places = {name: x[i] for name, x in places.items()}
             frame.flags = {name: x[i] for name, x in flags.items()}
             frame.before = before
@@ -155,16 +161,16 @@ def _given(radio: Radio) -> set[str]:
     return given
 
 
-def _in_order(nodes: list[Node], given: set[str]) -> list[Node]:
+def _in_order(nodes: list[FrameNode], given: set[str]) -> list[FrameNode]:
     """The nodes, each after those that it asks."""
-    by_name: dict[str, Node] = {}
+    by_name: dict[str, FrameNode] = {}
     for node in nodes:
         if node.name in by_name or node.name in given:
             raise HypsosError(
                 f"there are two things called {node.name}", node.name, "Name one anew."
             )
         by_name[node.name] = node
-    done: list[Node] = []
+    done: list[FrameNode] = []
     state: dict[str, int] = {}
 
     def visit(name: str, asked_by: str) -> None:

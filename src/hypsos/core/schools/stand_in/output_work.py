@@ -7,8 +7,8 @@ import numpy as np
 
 from hypsos.core.schools.figures import BentLine, Numbers, Truths, clipped
 from hypsos.core.schools.stand_in.clockwork import OnDelay, Slow
-from hypsos.core.schools.stand_in.frame import Frame, Node, asked_names
 from hypsos.core.schools.stand_in.parts import Channel, Radio, Safe
+from hypsos.core.schools.stand_in.radio_frame import FrameNode, RadioFrame, asked_names
 
 
 class Ears:
@@ -18,7 +18,7 @@ class Ears:
         self._silence = OnDelay(radio.receiver.after_s)
         self._known: Truths | None = None
 
-    def hear(self, frame: Frame) -> bool:
+    def hear(self, frame: RadioFrame) -> bool:
         """One frame more: where its failsafe acts, where it has heard the transmitter since it has
         power, and whether any of this is new."""
         link, power = frame.flags["link"], frame.flags["power"]
@@ -30,7 +30,7 @@ class Ears:
         return False
 
 
-class Output:
+class OutputWork:
     """An output at work, as far as the receiver's port."""
 
     def __init__(self, channel: Channel, radio: Radio, ears: Ears) -> None:
@@ -43,14 +43,14 @@ class Output:
         self._last: Numbers | None = None
         self._moves = False
 
-    def node(self) -> Node:
+    def node(self) -> FrameNode:
         """It as something that is worked out once a frame."""
         now, was = asked_names([self.channel.cut] if self.channel.cut else [])
         asks = (self.channel.sum, "ears", *now)
         port = str(self.channel.port)
-        return Node(f"port:{port}", asks, self.work, [("pulses", port)], was)
+        return FrameNode(f"port:{port}", asks, self.work, [("pulses", port)], was)
 
-    def work(self, frame: Frame) -> bool:
+    def work(self, frame: RadioFrame) -> bool:
         """What its port sends in microseconds, 0 where there is no pulse."""
         sent, safe, flags = self._sent(frame), self._safe, frame.flags
         last = np.full_like(sent, safe.unheard) if self._last is None else self._last
@@ -67,7 +67,7 @@ class Output:
         frame.pulses[str(self.channel.port)] = us
         return not self._moves
 
-    def _sent(self, frame: Frame) -> Numbers:
+    def _sent(self, frame: RadioFrame) -> Numbers:
         """What the transmitter sends, in percent of the output."""
         x = self.channel
         value = clipped(frame.now(x.sum), x.low, x.high)

@@ -84,7 +84,7 @@ class Lever(Value):
     own: dict[Name, Weight] = {}
 
 
-class Feel(Value):
+class HandFeel(Value):
     """One way in which a hand's movement becomes a command: turned round, bent, cut at 100 %, expo,
     then weighted about ``pivot``. It holds while all of ``when`` do and a mode of ``modes`` is
     flown (none named: any), on the ``side`` on which its expo comes out. ``weight_by`` and
@@ -108,7 +108,7 @@ class Command(Value):
     the trim."""
 
     name: Name
-    feels: Annotated[tuple[Feel, ...], Field(max_length=MOST)]
+    feels: Annotated[tuple[HandFeel, ...], Field(max_length=MOST)]
     trim: NoName = ""
 
 
@@ -245,7 +245,7 @@ class Safe(Value):
     unheard: Weight = 0.0
 
 
-class Receiver(Value):
+class RadioReceiver(Value):
     """The receiver: after so many seconds of silence its failsafe acts, by port. ``stored``: also
     before it has heard the transmitter; ``own_battery``: the flight battery does not feed it."""
 
@@ -269,4 +269,4 @@ class Radio(Value):
     commands: Annotated[tuple[Command, ...], Field(max_length=MOST)] = ()
     sums: Annotated[tuple[Sum, ...], Field(max_length=MOST)] = ()
     channels: Annotated[tuple[Channel, ...], Field(max_length=MOST)] = ()
-    receiver: Receiver
+    receiver: RadioReceiver

@@ -8,12 +8,19 @@ from collections.abc import Callable
 import numpy as np
 
 from hypsos.core.schools.figures import NEAR, Truths
-from hypsos.core.schools.stand_in.clockwork import Edge, Latch, OffDelay, OnDelay, Pulse
-from hypsos.core.schools.stand_in.frame import Frame, Node, Places, Setup, Work, asked_names
+from hypsos.core.schools.stand_in.clockwork import EdgeWork, LatchWork, OffDelay, OnDelay, Pulse
 from hypsos.core.schools.stand_in.parts import Mode, Rule
+from hypsos.core.schools.stand_in.radio_frame import (
+    FrameNode,
+    Places,
+    RadioFrame,
+    Setup,
+    Work,
+    asked_names,
+)
 
 
-def rule_node(rule: Rule) -> Node:
+def rule_node(rule: Rule) -> FrameNode:
     """A rule as something that is worked out once a frame."""
     both = [x for x in (rule.a, rule.b) if x]
     signals = rule.kind in ("above", "below")
@@ -21,7 +28,7 @@ def rule_node(rule: Rule) -> Node:
     writes = [("flags", rule.name)]
     if rule.kind == "counts":
         writes.append(("counts", rule.name))
-    return Node(rule.name, asks, rule_work(rule), writes, was)
+    return FrameNode(rule.name, asks, rule_work(rule), writes, was)
 
 
 def rule_work(rule: Rule) -> Work:
@@ -32,14 +39,14 @@ def rule_work(rule: Rule) -> Work:
     # edges and delays change by themselves; whatever else goes by the same stays the same
     rests = rule.kind not in ("begins", "lasts", "lingers", "pulse")
 
-    def work(frame: Frame) -> bool:
+    def work(frame: RadioFrame) -> bool:
         frame.flags[rule.name] = truth(frame)
         return rests
 
     return work
 
 
-def _truth(rule: Rule) -> Callable[[Frame], Truths]:
+def _truth(rule: Rule) -> Callable[[RadioFrame], Truths]:
     a, b = rule.a, rule.b
     if rule.kind in ("above", "below"):
         return lambda frame: _compared(rule, frame)
@@ -50,10 +57,10 @@ def _truth(rule: Rule) -> Callable[[Frame], Truths]:
     if rule.kind == "either":
         return lambda frame: frame.holds(a) ^ frame.holds(b)
     if rule.kind == "latch":
-        latch = Latch()
+        latch = LatchWork()
         return lambda frame: latch(frame.holds(a), frame.holds(b))
     if rule.kind == "begins":
-        edge = Edge()
+        edge = EdgeWork()
         return lambda frame: edge(frame.holds(a))
     timed = TIMED[rule.kind](rule.seconds)
     return lambda frame: timed(frame.holds(a), frame.t_s)
@@ -64,7 +71,7 @@ TIMED: dict[str, Callable[[float], Callable[[Truths, float], Truths]]] = {
 }  # fmt: skip
 
 
-def _compared(rule: Rule, frame: Frame) -> Truths:
+def _compared(rule: Rule, frame: RadioFrame) -> Truths:
     value = frame.now(rule.a)
     if rule.b:
         value = value - frame.now(rule.b)
@@ -76,10 +83,10 @@ def _compared(rule: Rule, frame: Frame) -> Truths:
 
 
 def _counting(rule: Rule) -> Work:
-    edge, count = Edge(), max(1, int(rule.level))
+    edge, count = EdgeWork(), max(1, int(rule.level))
     place: list[Places] = []
 
-    def work(frame: Frame) -> bool:
+    def work(frame: RadioFrame) -> bool:
         begins = edge(frame.holds(rule.a)).astype(np.intp)
         now = begins if not place else (place[0] + begins) % count
         place[:] = [now]
@@ -94,7 +101,7 @@ def mode_work(mode: Mode, earlier: tuple[str, ...]) -> Work:
     """What works out whether a mode is flown: none before it is, and its own reference holds."""
     name = f"mode:{mode.name}"
 
-    def work(frame: Frame) -> bool:
+    def work(frame: RadioFrame) -> bool:
         here = frame.holds(mode.when) if mode.when else np.ones(frame.count, bool)
         for other in earlier:
             here = here & ~frame.flags[other]
@@ -104,7 +111,7 @@ def mode_work(mode: Mode, earlier: tuple[str, ...]) -> Work:
     return work
 
 
-class ModeTrack:
+class ModeWork:
     """Which mode every situation flies, and how far it has faded into it."""
 
     def __init__(self, setup: Setup) -> None:
@@ -115,7 +122,7 @@ class ModeTrack:
         self._mode: Places | None = None
         self._since = self._start = self._now = np.zeros(0)
 
-    def work(self, frame: Frame) -> bool:
+    def work(self, frame: RadioFrame) -> bool:
         """Say the mode of every situation, and add rows for the modes that have a share in a
         fade."""
         mode = frame.mode
@@ -137,7 +144,7 @@ class ModeTrack:
             frame.changed.add("modes")
         return False
 
-    def _fade(self, frame: Frame, mode: Places, entered: Truths | None) -> None:
+    def _fade(self, frame: RadioFrame, mode: Places, entered: Truths | None) -> None:
         if entered is None:
             self._since = np.full(frame.count, -np.inf)
             self._start = self._now = self._eye[mode]

@@ -7,8 +7,8 @@ import numpy as np
 
 from hypsos.core.schools.figures import BentLine, Numbers, Truths
 from hypsos.core.schools.stand_in.clockwork import Slow
-from hypsos.core.schools.stand_in.frame import Frame, Node, Setup, asked_names
 from hypsos.core.schools.stand_in.parts import FULL, Share, Sum
+from hypsos.core.schools.stand_in.radio_frame import FrameNode, RadioFrame, Setup, asked_names
 
 NOTHING = np.zeros(0)
 """What a line gives that holds nowhere."""
@@ -26,7 +26,7 @@ class ShareWork:
         if share.slow_in or share.slow_out:
             self._slow = Slow(share.slow_in, share.slow_out, setup.radio.frame_s)
 
-    def gives(self, frame: Frame, held: str) -> tuple[Numbers, Truths | None]:
+    def gives(self, frame: RadioFrame, held: str) -> tuple[Numbers, Truths | None]:
         """What the line gives at last in every row, and where it holds."""
         share = self.share
         holds = frame.held_by(share.when, self._modes)
@@ -75,7 +75,7 @@ class SumWork:
         """Whether it is the same in all flight modes, and known before them: a mode may hang on
         it."""
 
-    def node(self) -> Node:
+    def node(self) -> FrameNode:
         """It as something that is worked out once a frame."""
         now, before = asked_names([self._sum.held] if self._sum.held else [])
         asks, was = [*now], [*before]
@@ -90,9 +90,9 @@ class SumWork:
             if share.bend is not None and share.bend.live_by:
                 asks.append(f"shared:{share.bend.live_by}")
         table = "hands" if self._of_hands else "signals"
-        return Node(self._sum.name, asks, self.work, [(table, self._sum.name)], was)
+        return FrameNode(self._sum.name, asks, self.work, [(table, self._sum.name)], was)
 
-    def work(self, frame: Frame) -> bool:
+    def work(self, frame: RadioFrame) -> bool:
         """The sum in every row, and crossed."""
         seen = frame.bare() if self._of_hands else frame
         total = np.zeros(len(seen.mode))

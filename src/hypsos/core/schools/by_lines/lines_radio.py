@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from hypsos.core.schools.by_lines.settings import LinesSettings
+from hypsos.core.schools.by_lines.lines_settings import LinesSettings
 from hypsos.core.schools.stand_in.parts import Radio
 
 

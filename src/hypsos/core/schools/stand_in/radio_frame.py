@@ -39,7 +39,7 @@ class Setup:
         return np.array([name in modes for name in self.mode_names])
 
 
-class Frame:
+class RadioFrame:
     """What is known in one frame.
 
     Situations stand in rows. While a situation fades from one flight mode to another it has a row
@@ -53,7 +53,7 @@ class Frame:
         self.places: dict[str, Places] = {}
         self.flags: dict[str, Truths] = {}
         self.counts: dict[str, Places] = {}
-        self.before: Frame | None = None
+        self.before: RadioFrame | None = None
         self.changed: set[str] = set()
         """What is another than in the frame before."""
         self.pulses: dict[str, Numbers] = {}
@@ -71,7 +71,7 @@ class Frame:
         self.rows = np.concatenate([np.arange(self.count), rows])
         self.shares = shares
 
-    def bare(self) -> Frame:
+    def bare(self) -> RadioFrame:
         """The same without the rows of modes, for what is alike in all of them."""
         if self.rows is None:
             return self
@@ -141,12 +141,12 @@ class Frame:
         return found
 
 
-Work = Callable[[Frame], bool]
+Work = Callable[[RadioFrame], bool]
 """Works something out in a frame; says whether it has come to rest: with the same to go by it would
 be the same again in the next frame."""
 
 
-class Node:
+class FrameNode:
     """Something that is worked out once a frame, after what it ``asks``, and by what others were in
     the frame before (``was``). It ``writes`` entries of tables of the frame.
 
@@ -164,7 +164,7 @@ class Node:
         self._asked, self._was = frozenset(asks), frozenset(was)
         self._rests = False
 
-    def run(self, frame: Frame) -> None:
+    def run(self, frame: RadioFrame) -> None:
         """Work it out, or take it over from the frame before."""
         before = frame.before
         if (
@@ -180,7 +180,7 @@ class Node:
         if before is None or self._differs(frame, before):
             frame.changed.add(self.name)
 
-    def _differs(self, frame: Frame, before: Frame) -> bool:
+    def _differs(self, frame: RadioFrame, before: RadioFrame) -> bool:
         out = False
         for table, key in self._writes:
             now, last = getattr(frame, table), getattr(before, table)[key]

@@ -9,16 +9,16 @@ from hypsos.core.conditions.combine import Combine
 from hypsos.core.document.document import Model, digest
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.mix_lines import MixLine
-from hypsos.core.schools.by_behaviour.settings import (
-    Behaviour,
+from hypsos.core.schools.by_behaviour.behaviour_settings import (
     BehaviourSettings,
-    Cut,
     ModeAt,
+    OneCut,
     OwnMix,
+    ReadyBehaviour,
     Slot,
     ValueAt,
 )
-from hypsos.core.schools.by_behaviour.sorting import Group, Sorted, sorted_lines, when_of
+from hypsos.core.schools.by_behaviour.sorting import LineGroup, Sorted, sorted_lines, when_of
 from hypsos.core.schools.from_model.hardware import (
     Steps,
     hands,
@@ -76,7 +76,7 @@ class _Translation:
         mixes = [self._own(line) for line in found.mixes]
         cut = None
         if self._cut and self._motors:
-            cut = Cut(port=self._motors[0].port or 1, places=self._cut)
+            cut = OneCut(port=self._motors[0].port or 1, places=self._cut)
             mixes += [self._cut_mix(lead.target) for lead in self._motors[1:]]
         speech, clocks = said(model, self._sums.ref), timers(model, self._sums.ref)
         return BehaviourSettings(
@@ -106,13 +106,13 @@ class _Translation:
 
     # -- behaviours ----------------------------------------------------------------------------------
 
-    def _behaviour(self, group: Group) -> Behaviour:
+    def _behaviour(self, group: LineGroup) -> ReadyBehaviour:
         first = group.feeds[0] if group.feeds else group.slots[0]
         shares = [self._share(x) for x in group.feeds]
         label = first.name[:60]
         if not group.feeds:
             slots = tuple(self._slot(x) for x in group.slots)
-            return Behaviour(
+            return ReadyBehaviour(
                 kind=group.kind,
                 label=label,
                 master=group.master,
@@ -126,7 +126,7 @@ class _Translation:
             when = when_of(self._model, line.when)
             assert when is not None
             values.append(ValueAt(value=share.above, places=when.places, modes=when.modes))
-        return Behaviour(
+        return ReadyBehaviour(
             kind=group.kind,
             label=label,
             master=group.master,
@@ -157,7 +157,7 @@ class _Translation:
             modes=when.modes,
         )
 
-    def _camber(self, behaviours: tuple[Behaviour, ...]) -> tuple[Behaviour, ...]:
+    def _camber(self, behaviours: tuple[ReadyBehaviour, ...]) -> tuple[ReadyBehaviour, ...]:
         """The behaviours with the presets of the flight modes in the camber table."""
         slots = []
         for mode in self._model.program.modes:
@@ -169,7 +169,7 @@ class _Translation:
             return behaviours
         known = next((x for x in behaviours if x.kind == "camber"), None)
         if known is None:
-            made = Behaviour(kind="camber", label="Camber", master="full", slots=tuple(slots))
+            made = ReadyBehaviour(kind="camber", label="Camber", master="full", slots=tuple(slots))
             return (*behaviours, made)
         whole = known.changed({"slots": (*known.slots, *slots)})
         return tuple(whole if x is known else x for x in behaviours)

@@ -9,11 +9,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from hypsos.core.schools.by_behaviour.settings import (
-    Behaviour,
+from hypsos.core.schools.by_behaviour.behaviour_settings import (
     BehaviourSettings,
     ModeAt,
     OwnMix,
+    ReadyBehaviour,
     Slot,
 )
 from hypsos.core.schools.stand_in.parts import Mode, Radio, Rule, Share, Sum
@@ -84,7 +84,7 @@ class _Wiring:
     def _when(self, places: Sequence[str]) -> tuple[str, ...]:
         return (self._any(places),) if places else ()
 
-    def _behaviour(self, place: int, x: Behaviour, cut: str) -> Sum:
+    def _behaviour(self, place: int, x: ReadyBehaviour, cut: str) -> Sum:
         shares = []
         bare = Share(
             source=x.master,

@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 from hypsos.core.document.document import Model, digest
-from hypsos.core.schools.by_lines.settings import LinesSettings
+from hypsos.core.schools.by_lines.lines_settings import LinesSettings
 from hypsos.core.schools.from_model.guard_rules import ARMED, GuardRules
 from hypsos.core.schools.from_model.hardware import (
     Steps,
@@ -14,7 +14,7 @@ from hypsos.core.schools.from_model.hardware import (
     receiver,
     shared_values,
 )
-from hypsos.core.schools.from_model.modes import keyed_modes
+from hypsos.core.schools.from_model.keyed_modes import keyed_modes
 from hypsos.core.schools.from_model.speech import said, timers
 from hypsos.core.schools.from_model.sums import DesignSums
 from hypsos.core.schools.from_model.used import used_references, used_sums

@@ -7,10 +7,10 @@ from hypsos.core.document.document import Model
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter_profile import Profile
-from hypsos.core.schools.by_behaviour.settings import BehaviourSettings
-from hypsos.core.schools.by_behaviour.simulate import radio
+from hypsos.core.schools.by_behaviour.behaviour_radio import radio
+from hypsos.core.schools.by_behaviour.behaviour_settings import BehaviourSettings
+from hypsos.core.schools.by_behaviour.behaviour_translation import mode_places, translate
 from hypsos.core.schools.by_behaviour.sorting import sorted_lines, when_of
-from hypsos.core.schools.by_behaviour.translate import mode_places, translate
 from hypsos.core.schools.lacks import Lack, Step
 from hypsos.core.schools.reductions.abilities import (
     Reduction,

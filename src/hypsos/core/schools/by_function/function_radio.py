@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from hypsos.core.schools.by_function.settings import FunctionMix, FunctionSettings, Servo
+from hypsos.core.schools.by_function.function_settings import FunctionMix, FunctionSettings, Servo
 from hypsos.core.schools.stand_in.parts import Radio, Share, Sum
 
 

@@ -4,11 +4,16 @@
 from __future__ import annotations
 
 from hypsos.core.document.document import Model, digest
-from hypsos.core.schools.by_function.settings import FunctionMix, FunctionSettings, Servo, Taken
+from hypsos.core.schools.by_function.function_settings import (
+    FunctionMix,
+    FunctionSettings,
+    Servo,
+    Taken,
+)
 from hypsos.core.schools.from_model.guard_rules import ARMED
 from hypsos.core.schools.from_model.hardware import Steps, hands, levers, outputs, receiver
+from hypsos.core.schools.from_model.keyed_modes import keyed_modes
 from hypsos.core.schools.from_model.latched_guard import write_latched_guard
-from hypsos.core.schools.from_model.modes import keyed_modes
 from hypsos.core.schools.from_model.ready_mixes import ready_word
 from hypsos.core.schools.from_model.speech import said, timers
 from hypsos.core.schools.from_model.sums import DesignSums

@@ -40,7 +40,7 @@ class ValueAt(Value):
     modes: Names = ()
 
 
-class Behaviour(Value):
+class ReadyBehaviour(Value):
     """A ready behaviour.
 
     The hand or command ``master``, with its trim or without, is bent by a curve and weighted by the
@@ -73,7 +73,7 @@ class OwnMix(Value):
     modes: Names = ()
 
 
-class Cut(Value):
+class OneCut(Value):
     """The one cut: an output that stands at a value while the switch is at one of its
     positions."""
 
@@ -101,6 +101,6 @@ class BehaviourSettings(Settings):
     tail: Line = ""
     axes: Annotated[tuple[Command, ...], Field(max_length=8)] = ()
     modes: Annotated[tuple[ModeAt, ...], Field(max_length=MOST)] = ()
-    behaviours: Annotated[tuple[Behaviour, ...], Field(max_length=MOST)] = ()
+    behaviours: Annotated[tuple[ReadyBehaviour, ...], Field(max_length=MOST)] = ()
     mixes: Annotated[tuple[OwnMix, ...], Field(max_length=MOST)] = ()
-    cut: Cut | None = None
+    cut: OneCut | None = None
