@@ -4,7 +4,7 @@
 A *school* is a way of thinking of transmitters; a new one is a folder here and a line in
 ``SCHOOLS``. A design is first *reduced*: what a transmitter can't do is taken out in the open, each
 thing as a lack with what was done instead. What is left is *translated* into that school's own
-settings. *TranslationProof* plays both."""
+settings. *Proof* plays both."""
 
 from __future__ import annotations
 

@@ -34,6 +34,7 @@ SEED = 20260
 MOST_COMBINATIONS = 220
 MOST_LOOKS, LEAST_LOOKS = 1300, 150
 """So many situations are looked at, about."""
+TIMINGS_S = 24.0
 BESIDE = 0.5
 """Percent beside a place at which something is compared: half of the coarsest usual step."""
 
@@ -246,7 +247,7 @@ class MoveMaker:
         assert self._guard is not None
         waits = self._waits()
         rows = max(8, int(self._share * 48))
-        frames = self._frames(24.0)
+        frames = self._frames(TIMINGS_S * max(0.25, min(1.0, 4.0 * self._share)))
         t = self._times_of(frames)
         rest = self._hands.rest
         tracks = {name: np.full((rows, frames), value) for name, value in rest.items()}
