@@ -209,6 +209,9 @@ def _turns_when_low(model: Model) -> bool:
         else:
             drawn = rng.choice([low, high, 0.0, rest], DRAWN)
         tracks[name] = drawn[:, None]
+    # what a motor is told may hang on the link, too
+    tracks["link"] = rng.integers(0, 2, (DRAWN, 1)).astype(float)
+    tracks["link_quality"] = rng.uniform(0.0, 100.0, (DRAWN, 1))
     # a few frames: a condition that hangs on itself may be another one in the next
     times = np.arange(4, dtype=np.float64) * model.program.frame_s
     result = compile_plan(model).run(Situation.of(times, tracks))
