@@ -85,7 +85,7 @@ def test_minutes_of_moves_with_drop_outs_are_equal_too() -> None:
     assert found.seconds > 8 * 60
 
 
-@pytest.mark.parametrize("seed", [35, 58, 124, 140, 239, 1092])
+@pytest.mark.parametrize("seed", [35, 58, 124, 140, 239, 1092, 1190])
 def test_random_models_are_reduced_and_play_alike(seed: int) -> None:
     model = random_models.made(seed, seed % 2 == 1)
     for profile in shipped():

@@ -14,6 +14,7 @@ from typing import Any
 from hypsos.core.conditions.combine import Combine
 from hypsos.core.conditions.compare import Compare
 from hypsos.core.conditions.condition_base import ConditionBase
+from hypsos.core.conditions.counter import Counter
 from hypsos.core.conditions.gate import Gate
 from hypsos.core.conditions.latch import Latch
 from hypsos.core.document.document import Model
@@ -102,6 +103,9 @@ def _settle_logic(model: Model, fixed: Fixed) -> None:
             truth = _settled(x, fixed)
             if truth is not None:
                 fixed.truths[x.name] = truth
+            if truth is not None and isinstance(x, Counter):
+                # what never begins is never counted
+                fixed.positions[x.name] = 0
 
 
 def _settle_modes(model: Model, fixed: Fixed) -> None:
@@ -290,8 +294,13 @@ def _with_values(made: Model, model: Model, fixed: Fixed) -> Model:
                 x = x.changed({"adjuster": None})
             else:
                 when = None if a.when is not None and fixed.truth(a.when) else a.when
+                steps = {
+                    field: _text(text, fixed)
+                    for field, text in (("up", a.up), ("down", a.down))
+                    if text is not None
+                }
                 modes = tuple(m for m in a.modes if m in flown)
-                x = x.changed({"adjuster": a.changed({"when": when, "modes": modes})})
+                x = x.changed({"adjuster": a.changed({"when": when, "modes": modes, **steps})})
         values.append(x.changed({"by_mode": {m: v for m, v in x.by_mode.items() if m in flown}}))
     axes = []
     for axis in made.program.axes:
