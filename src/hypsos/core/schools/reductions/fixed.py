@@ -256,7 +256,7 @@ def _with_guard(made: Model, model: Model, fixed: Fixed) -> Model:
     if guard is None:
         return made
     changes: dict[str, Any] = {
-        "holds": tuple(x for x in guard.holds if fixed.truth(x) is not False),
+        "holds": tuple(_text(x, fixed) for x in guard.holds if fixed.truth(x) is not False),
         "start_check": tuple(
             x
             for x in guard.start_check
