@@ -232,9 +232,11 @@ def _sheet_for(
 
         words = difference_words(made.reduced.model, found.fault)
         raise HypsosError(f"the translation is not right, which is a fault of Hypsos: {words}")
+    lacking = bool(made.reduced.lacks)
+    whole = "the design without what is lacking here" if lacking else "the design"
     proof = (
         *lack_lines(made),
-        f"Played against the design: {played_words(found)}, and every pulse the same but for rounding.",
+        f"Played against {whole}: {played_words(found)}, and every pulse the same but for rounding.",
         rounding_words(found),
     )
     write_sheet(out, make_sheet(made.reduced.model)._replace(proof=proof))

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, StringConstraints
 
@@ -59,3 +59,15 @@ class Settings(Value):
     failsafe: RadioReceiver
     said: Annotated[tuple[Said, ...], Field(max_length=MOST)] = ()
     timers: Annotated[tuple[TimerAt, ...], Field(max_length=MOST)] = ()
+
+    def hardware(self) -> dict[str, Any]:
+        """The parts of the stand-in that are alike in all schools."""
+        return {
+            "frame_s": self.frame_s,
+            "centre_us": self.centre_us,
+            "us_per_percent": self.us_per_percent,
+            "hands": self.hands,
+            "levers": self.levers,
+            "shared": self.shared,
+            "receiver": self.failsafe,
+        }

@@ -46,18 +46,12 @@ class _Wiring:
                 output = output.changed({"cut": cut})
             outputs.append(output)
         return Radio(
-            frame_s=x.frame_s,
-            centre_us=x.centre_us,
-            us_per_percent=x.us_per_percent,
-            hands=x.hands,
-            levers=x.levers,
+            **x.hardware(),
             rules=tuple(self._rules.values()),
             modes=modes,
-            shared=x.shared,
             commands=x.axes,
             sums=(*sums, *parts),
             channels=tuple(outputs),
-            receiver=x.failsafe,
         )
 
     def _any(self, places: Sequence[str]) -> str:

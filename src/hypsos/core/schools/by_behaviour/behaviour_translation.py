@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from hypsos.core.conditions.combine import Combine
-from hypsos.core.document.document import Model, digest
+from hypsos.core.document.document import Model
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.schools.by_behaviour.behaviour_settings import (
@@ -19,14 +19,8 @@ from hypsos.core.schools.by_behaviour.behaviour_settings import (
     ValueAt,
 )
 from hypsos.core.schools.by_behaviour.sorting import LineGroup, Sorted, sorted_lines, when_of
-from hypsos.core.schools.from_model.hardware import (
-    Steps,
-    hands,
-    keyed_leads,
-    levers,
-    outputs,
-    receiver,
-)
+from hypsos.core.schools.from_model.hardware import Steps, keyed_leads, outputs
+from hypsos.core.schools.from_model.head import head
 from hypsos.core.schools.from_model.speech import said, timers
 from hypsos.core.schools.from_model.sums import DesignSums
 from hypsos.core.schools.stand_in.parts import Share
@@ -80,21 +74,13 @@ class _Translation:
             mixes += [self._cut_mix(lead.target) for lead in self._motors[1:]]
         speech, clocks = said(model, self._sums.ref), timers(model, self._sums.ref)
         return BehaviourSettings(
-            model=model.name,
-            transmitter=transmitter,
-            design=digest(model),
-            frame_s=model.program.frame_s,
-            centre_us=model.transmitter.centre_us,
-            us_per_percent=model.transmitter.us_per_percent,
-            hands=hands(model),
-            levers=levers(model),
+            **head(model, steps, transmitter),
             axes=self._sums.commands(),
             modes=tuple(self._modes()),
             behaviours=presets,
             mixes=tuple(mixes),
             cut=cut,
             outputs=outputs(model, steps, ""),
-            failsafe=receiver(model, steps),
             said=speech,
             timers=clocks,
         )

@@ -16,18 +16,12 @@ from hypsos.core.schools.stand_in.parts import Radio, Share, Sum
 def radio(settings: FunctionSettings) -> Radio:
     """The transmitter that these settings make."""
     return Radio(
-        frame_s=settings.frame_s,
-        centre_us=settings.centre_us,
-        us_per_percent=settings.us_per_percent,
-        hands=settings.hands,
-        levers=settings.levers,
+        **settings.hardware(),
         rules=settings.conditions,
         modes=settings.modes,
-        shared=settings.shared,
         commands=settings.functions,
         sums=tuple(_sums(settings)),
         channels=settings.outputs,
-        receiver=settings.failsafe,
     )
 
 

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from hypsos.core.document.document import Model, digest
+from hypsos.core.document.document import Model
 from hypsos.core.schools.by_function.function_settings import (
     FunctionMix,
     FunctionSettings,
@@ -11,7 +11,8 @@ from hypsos.core.schools.by_function.function_settings import (
     Taken,
 )
 from hypsos.core.schools.from_model.guard_rules import ARMED
-from hypsos.core.schools.from_model.hardware import Steps, hands, levers, outputs, receiver
+from hypsos.core.schools.from_model.hardware import Steps, outputs
+from hypsos.core.schools.from_model.head import head
 from hypsos.core.schools.from_model.keyed_modes import keyed_modes
 from hypsos.core.schools.from_model.latched_guard import write_latched_guard
 from hypsos.core.schools.from_model.ready_mixes import ready_word
@@ -46,14 +47,7 @@ def translate(model: Model, steps: Steps, transmitter: str) -> FunctionSettings:
             own.append(made.name)
         mixes += [_mix(model, x, made.name) for x in shares if x not in plain]
     return FunctionSettings(
-        model=model.name,
-        transmitter=transmitter,
-        design=digest(model),
-        frame_s=model.program.frame_s,
-        centre_us=model.transmitter.centre_us,
-        us_per_percent=model.transmitter.us_per_percent,
-        hands=hands(model),
-        levers=levers(model),
+        **head(model, steps, transmitter),
         functions=functions,
         own_functions=tuple(own),
         servos=tuple(servos),
@@ -62,7 +56,6 @@ def translate(model: Model, steps: Steps, transmitter: str) -> FunctionSettings:
         modes=modes,
         cut=cut,
         outputs=sent,
-        failsafe=receiver(model, steps),
         said=speech,
         timers=clocks,
     )

@@ -10,16 +10,10 @@ from hypsos.core.schools.stand_in.parts import Radio
 def radio(settings: LinesSettings) -> Radio:
     """The transmitter that these settings make."""
     return Radio(
-        frame_s=settings.frame_s,
-        centre_us=settings.centre_us,
-        us_per_percent=settings.us_per_percent,
-        hands=settings.hands,
-        levers=settings.levers,
+        **settings.hardware(),
         rules=settings.logic,
         modes=settings.modes,
-        shared=settings.shared,
         commands=settings.inputs,
         sums=settings.channels,
         channels=settings.outputs,
-        receiver=settings.failsafe,
     )

@@ -3,17 +3,11 @@
 
 from __future__ import annotations
 
-from hypsos.core.document.document import Model, digest
+from hypsos.core.document.document import Model
 from hypsos.core.schools.by_lines.lines_settings import LinesSettings
 from hypsos.core.schools.from_model.guard_rules import ARMED, GuardRules
-from hypsos.core.schools.from_model.hardware import (
-    Steps,
-    hands,
-    levers,
-    outputs,
-    receiver,
-    shared_values,
-)
+from hypsos.core.schools.from_model.hardware import Steps, outputs, shared_values
+from hypsos.core.schools.from_model.head import head
 from hypsos.core.schools.from_model.keyed_modes import keyed_modes
 from hypsos.core.schools.from_model.speech import said, timers
 from hypsos.core.schools.from_model.sums import DesignSums
@@ -35,21 +29,13 @@ def translate(model: Model, steps: Steps, transmitter: str) -> LinesSettings:
     asked = used_references(sent, inputs, modes, shared, channels)
     asked += [x.when for x in speech] + [text for x in clocks for text in (x.when, x.reset)]
     return LinesSettings(
-        model=model.name,
-        transmitter=transmitter,
-        design=digest(model),
-        frame_s=model.program.frame_s,
-        centre_us=model.transmitter.centre_us,
-        us_per_percent=model.transmitter.us_per_percent,
-        hands=hands(model),
-        levers=levers(model),
+        **head(model, steps, transmitter),
         inputs=inputs,
         logic=sums.book.used(asked),
         modes=modes,
         shared=shared,
         channels=channels,
         outputs=sent,
-        failsafe=receiver(model, steps),
         said=speech,
         timers=clocks,
     )
