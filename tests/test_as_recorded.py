@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 import pytest
 from hands import choose, every_view, press, stand_still
+from keyed import sheet_of
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QAbstractSlider,
@@ -40,7 +41,7 @@ from hypsos.core.rundown import attentions, step_states
 from hypsos.core.shape.adapt_model import adapted
 from hypsos.core.shape.solid_model import solid
 from hypsos.core.shape.templates import TEMPLATES
-from hypsos.core.sheet import SCHOOLS, make_sheet, sheet_html, sheet_markdown
+from hypsos.core.sheet import sheet_html, sheet_markdown
 from hypsos.core.sheet.port_card import port_card
 from hypsos.desk.pages.feel_page import FeelPage
 from hypsos.desk.services.workbench import Workbench
@@ -51,14 +52,21 @@ DEMO = ("Marram", "Samphire", "Sandpiper", "Skerry", "Sorrel", "Tidewrack", "Whi
 
 def written(model: Model) -> Iterator[str]:
     """All that goes on paper, and what the run-down says."""
-    for school in SCHOOLS:
-        yield f"School: {school}\n"
-        yield sheet_markdown(make_sheet(model, school))
+    yield sheet_markdown(sheet_of(model))
     yield sheet_markdown(port_card(model))
     for key, state in step_states(model, 0).items():
         yield f"{key}: {state.name}"
     for x in attentions(model):
         yield f"{x.step}: {x.text}"
+
+
+def keyed_elsewhere(model: Model) -> Iterator[str]:
+    """Its sheets on the transmitters that ship, or why there is none."""
+    for profile in shipped():
+        try:
+            yield sheet_markdown(sheet_of(model, profile.name))
+        except HypsosError as error:
+            yield error.plain
 
 
 def digest(text: str) -> str:
@@ -122,7 +130,8 @@ def test_the_figures_and_the_shapes_are_as_they_were_recorded(hangar: Hangar) ->
     rows = {
         n: {
             "document": digest(json.dumps(m.model_dump(mode="json"), sort_keys=True)),
-            "paper": digest("\n".join(written(m)) + sheet_html(make_sheet(m))),
+            "paper": digest("\n".join(written(m)) + sheet_html(sheet_of(m))),
+            "keyed": digest("\n".join(keyed_elsewhere(m))),
             "shape": digest(shape(m)),
         }
         for n, m in models.items()

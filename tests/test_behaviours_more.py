@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from keyed import sheet_text
 from motors import play
 from parts import from_parts
 from test_behaviours import AILERONS, FLAPS, MODES, OFFERED, crow, sums, with_recipes
@@ -47,7 +48,6 @@ from hypsos.core.scenarios.moves_csv import read_moves
 from hypsos.core.shape.adapt_model import BRAKES, adapted
 from hypsos.core.shape.layout_choices import with_motors, with_wing
 from hypsos.core.shape.templates import TEMPLATES
-from hypsos.core.sheet import make_sheet, sheet_markdown
 
 FIRST = {
     "Ailerons": {"share": 100, "differential": 50}, "VTail": {"pitch_share": 55, "yaw_share": 45},
@@ -608,7 +608,5 @@ def test_a_folding_propeller_starts_softly_and_stops_at_once() -> None:
         and us[full] == pytest.approx(2000)
     )
     assert us[160] == 1000
-    said = sheet_markdown(make_sheet(model))
-    assert (
-        "| Thrust command to Motor | 100 %, from stopped to full over 0.8 s, back at once |" in said
-    )
+    said = sheet_text(model)
+    assert "| Motor | Thrust 100, from its low end, slow 0.4 / 0 s<br>Fixed −100<br>" in said

@@ -94,15 +94,6 @@ def test_an_import_says_when_its_receiver_number_is_taken(run: Any, tmp_path: Pa
     assert status == 0 and "receiver number 7 is Marram's too" in err
 
 
-def test_the_sheet_of_the_other_school(run: Any, tmp_path: Path) -> None:
-    assert run("--demo", "sheet", "Sorrel", "--school", "signs", "--out", "s.md")[0] == 0
-    text = (tmp_path / "s.md").read_text()
-    assert (
-        "reversed" not in text.split("## Outputs")[1].split("##")[0]
-        and "that is why reversing at the output" in text
-    )
-
-
 def test_trace_follows_the_moves(run: Any, tmp_path: Path) -> None:
     (tmp_path / "m.csv").write_text(
         "t_s,throttle_stick,motor_switch,link\n0,-100,0,1\n0.6,,1,\n0.8,20,,\n1.4,,,0\n2.9,,,\n"
@@ -195,12 +186,12 @@ def test_sheets_and_schema(run: Any, tmp_path: Path) -> None:
     for ending in ("html", "md", "pdf"):
         assert run("--demo", "sheet", "Samphire", "--out", f"s.{ending}")[0] == 0
     text = (tmp_path / "s.md").read_text()
-    assert "| 5 | Right flaperon | Right flaperon |" in text and "Take care" in text
-    assert "Stick right, full (rates at high): Left flaperon" in text
+    assert "| 5 | Right flaperon | reversed | 1500 |" in text and "Take care" in text
+    assert "were chosen by playing" in text and "| Rates switch at mid, aileron stick full " in text
     assert (tmp_path / "s.pdf").read_bytes().startswith(b"%PDF")
-    assert (tmp_path / "s.html").read_text().count("<h2>") == 12
+    assert (tmp_path / "s.html").read_text().count("<h2>") == text.count("## ")
     assert run("--demo", "sheet", "Samphire", "--out", "s.doc")[0] == 2
-    assert run("--demo", "sheet", "Samphire", "--out", "s.md", "--school", "elsewhere")[0] == 2
+    assert run("--demo", "sheet", "Samphire", "--out", "s.md", "--transmitter", "Elsewhere")[0] == 2
     schema = json.loads(run("schema")[1])
     assert schema["title"] == "Model" and "airframe" in schema["required"]
     assert run("fly")[0] == 2

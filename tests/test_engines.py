@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 from hands import press, type_into
+from keyed import sheet_text
 from motors import THROTTLE, armed, line, play, said, with_thrust
 from parts import from_parts
 from pytestqt.qtbot import QtBot
@@ -27,7 +28,6 @@ from hypsos.core.review.shakedown import shake
 from hypsos.core.scenarios.ready_scenarios import ready_scenarios
 from hypsos.core.scenarios.scenario_run import run_scenario
 from hypsos.core.shape.adapt_model import adapted
-from hypsos.core.sheet import make_sheet, sheet_markdown
 
 LEFT = Engine(motor="left_motor", idle=15.0)
 AN_ENGINE = next(p for p in GUARD_PROPOSALS if p.title == "An engine")
@@ -146,9 +146,7 @@ def test_the_proposal_makes_an_engine_of_the_motor_and_another_unmakes_it(samphi
         "thrust"
     ).trim.range == 20.0
     assert next(problems(model), None) is None
-    assert "Motor is an engine and idles: at 15 % power" in sheet_markdown(
-        make_sheet(model)
-    ).replace("**", "").replace(" | ", ": ")
+    assert "| Motor | own above 0 / 85<br>Fixed −70<br>Thrust 100<br>" in sheet_text(model)
     kept = with_at(model, "program.guard.engines[0].idle", 12.0)
     assert with_proposal(kept, AN_ENGINE).program.guard.engines[0].idle == 12.0
     assert with_proposal(model, GUARD_PROPOSALS[0]).program.guard.engines == ()

@@ -53,11 +53,12 @@ class WeightPage(StepPage):
         self.said.setText(self.workbench.model.name)
 """
 SCHOOL = """
-from hypsos.core.sheet.sheet_parts import Keyed
+from hypsos.core.schools.by_lines.lines_school import SCHOOL as BY_LINES
 
-def rounded(model):
-    leads = tuple(x.changed({"centre": 5.0 * round(x.centre / 5.0)}) for x in model.leads)
-    return Keyed(model.changed({"leads": leads}))
+def translate(model, steps, transmitter):
+    return BY_LINES.translate(model, steps._replace(centre_us=25.0), transmitter)
+
+SCHOOL = BY_LINES._replace(name="in fives", title="Lines with centres in steps of five", translate=translate)
 """
 STATEMENT = """
 from hypsos.core.document.paths import with_at
@@ -116,7 +117,7 @@ class Majority(ConditionBase):
 """
 FORMAT = """
 def sheet_lines(sheet):
-    return "\\n".join(f"{s.number};{s.what};{s.value}" for section in sheet.sections for s in section.steps)
+    return "\\n".join(";".join(row.cells) for block in sheet.blocks for row in block.rows)
 """
 RIDE = """
 from pathlib import Path
@@ -126,7 +127,7 @@ from hypsos.core.checking.checks import problems
 from hypsos.core.checking.reader import from_json
 from hypsos.core.document.document import to_json
 from hypsos.core.rundown import STEPS
-from hypsos.core.sheet import SCHOOLS
+from hypsos.core.edits.transmitters import shipped
 from hypsos.core.shape.adapt_model import adapted
 from hypsos.core.shape.layout_choices import without_part
 from hypsos.desk.app import application, open_workbench
@@ -154,10 +155,13 @@ assert "recipe Pull flap" in adapted(bench.model, without_part(bench.model.airfr
 window.go("sheet")
 bench.document.edit("leads[0].centre", 8.0, "centre")
 page = window.page("sheet")
-page.school.setCurrentIndex(page.school.findData("short"))
-page.school.activated.emit(page.school.currentIndex())
-assert SCHOOLS["short"].translate(bench.model).settings.leads[0].centre == 10
-assert "centre (sub-trim) 10 %" in page.view.toPlainText()
+page.show_sheet()
+assert "1540" in page.view.toPlainText()
+bench.document.hangar.keep_transmitter(shipped()[2].changed({"name": "Fives", "school": "in fives"}))
+page.show_sheet()
+page.transmitter.setCurrentIndex(page.transmitter.findText("Fives"))
+page.transmitter.activated.emit(page.transmitter.currentIndex())
+assert "1550" in page.view.toPlainText() and "steps of five" in page.view.toPlainText()
 window.go("flaps")
 window.page("flaps").cards[-1].detach()
 assert all(r.kind != "pull_flap" for r in bench.model.program.recipes)
@@ -201,7 +205,7 @@ window.go("sheet")
 page = window.page("sheet")
 assert "Save as lines…" in [b.text() for b in page.findChildren(QPushButton)]
 page._write(Path(sys.argv[1]) / "sheet.csv")
-assert (Path(sys.argv[1]) / "sheet.csv").read_text().startswith("1;")
+assert (Path(sys.argv[1]) / "sheet.csv").read_text().startswith("Motor switch;2 places;")
 window.close()
 print("whole")
 """
@@ -231,22 +235,21 @@ def test_what_is_added_is_a_file_and_a_line_each(tmp_path: Path) -> None:
         '    WorkStep("sheet",',
         '    WorkStep("weight", "Weigh it", _flown),\n',
     )
-    (core / "sheet/short.py").write_text(SCHOOL)
-    schools = core / "sheet/__init__.py"
+    (core / "schools/in_fives.py").write_text(SCHOOL)
+    schools = core / "schools/__init__.py"
     line_in(
-        schools,
-        "from hypsos.core.sheet.signs_school",
-        "from hypsos.core.sheet.short import rounded\n",
+        schools, "SCHOOLS: dict", "from hypsos.core.schools.in_fives import SCHOOL as FIVES\n\n"
     )
-    line_in(schools, '    "plain":', '    "short": School("in steps of five", rounded),\n')
+    schools.write_text(schools.read_text().replace("BY_FUNCTION)}", "BY_FUNCTION, FIVES)}"))
+    formats = core / "sheet/__init__.py"
     (core / "sheet/lines_sheet.py").write_text(FORMAT)
     line_in(
-        schools,
+        formats,
         "from hypsos.core.sheet.markdown_sheet",
         "from hypsos.core.sheet.lines_sheet import sheet_lines\n",
     )
     line_in(
-        schools, '    ".md":', '    ".csv": SheetFormat("Lines", "Save as lines…", sheet_lines),\n'
+        formats, '    ".md":', '    ".csv": SheetFormat("Lines", "Save as lines…", sheet_lines),\n'
     )
     rules = core / "review/rules"
     (rules / "callable_name.py").write_text(STATEMENT)

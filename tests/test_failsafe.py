@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from keyed import sheet_text
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -27,7 +28,6 @@ from hypsos.core.rundown import attentions
 from hypsos.core.scenarios.failsafe_proposals import PROPOSALS, proposed
 from hypsos.core.shape.adapt_model import adapted
 from hypsos.core.shape.templates import TEMPLATES
-from hypsos.core.sheet import make_sheet, sheet_markdown
 from hypsos.core.wording.words import part_named, sense_words
 from hypsos.desk.cards.failsafe_picture import without_link
 from hypsos.hangar import Hangar
@@ -296,12 +296,9 @@ def test_spare_ports_are_said_on_the_page_and_on_the_sheet(window: Any, samphire
     )
     page.spare.activated.emit(1)
     assert bench.loaded.receiver.spare == "hold"
-    text = sheet_markdown(make_sheet(bench.loaded, "plain"))
-    assert "Spare port 8 | stay where they were" in text
+    assert "Spare port 8: stay where they were." in sheet_text(bench.loaded)
     bench.document.edit("receiver.ports", 7, "fewer")
-    assert page.spare.isHidden() and "Spare port" not in sheet_markdown(
-        make_sheet(bench.loaded, "plain")
-    )
+    assert page.spare.isHidden() and "Spare port" not in sheet_text(bench.loaded)
 
 
 def test_rudders_that_no_stick_moves_are_put_over_by_their_kind() -> None:

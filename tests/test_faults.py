@@ -188,7 +188,7 @@ def hostile(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Any:
 def test_no_code_of_the_folder_one_stands_in_is_run(
     hostile: Any, qtbot: QtBot, samphire: Model
 ) -> None:
-    made = shaking._Worker()
+    made = shaking.Worker()
     said: Any = []
     made.said.connect(said.append)
     made.ask("compare", Ask(samphire), samphire)

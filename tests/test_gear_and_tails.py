@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from keyed import sheet_text
 from motors import play
 from pytestqt.qtbot import QtBot
 
@@ -29,7 +30,6 @@ from hypsos.core.shape.adapt_model import adapted
 from hypsos.core.shape.measures import measures_of
 from hypsos.core.shape.solid_model import solid
 from hypsos.core.shape.templates import TEMPLATES
-from hypsos.core.sheet import make_sheet, sheet_markdown
 from hypsos.core.wording.words import side_percent, standing
 
 HIGH = {"rates_switch": 2.0}
@@ -144,7 +144,7 @@ def test_it_takes_the_place_of_the_plain_lines_and_keeps_their_switch() -> None:
     assert not {"retracts", "gear_doors", "nose_wheel"} & {x.target for x in model.program.mixes}
     recipe = model.program.recipes[-1]
     assert (recipe.up, recipe.steering) == ("gear_switch@0", lines["nose_wheel"][1])
-    assert "Gear with doors" in sheet_markdown(make_sheet(model))
+    assert "| Retracts | Gear" in sheet_text(model)
     assert recipe.fitted(model.airframe, frozenset({"retracts"}), frozenset()) is None
     assert recipe.fitted(model.airframe, frozenset({"gear_doors"}), frozenset()).doors == ()
 

@@ -90,9 +90,9 @@ def test_outputs_on_one_port_are_set_alike() -> None:
 
 def test_a_y_lead_goes_with_its_surfaces_and_is_on_the_card() -> None:
     model = joined(wired("biplane"), "left_elevator", "right_elevator", False)
-    card = port_card(model)
-    row = next(r for r in card.ports if r[1] == "Right elevator")
-    assert "on a Y-lead with left elevator" in row[2] and card.ports[-1][1] == "Power"
+    rows = [row.cells for row in port_card(model).blocks[0].rows]
+    row = next(cells for cells in rows if cells[1] == "Right elevator")
+    assert "on a Y-lead with left elevator" in row[2] and rows[-1][1] == "Power"
     made = adapted(model, without_part(model.airframe, "left_elevator"))
     assert (
         not made.model.y_leads
@@ -104,10 +104,11 @@ def test_a_y_lead_goes_with_its_surfaces_and_is_on_the_card() -> None:
 def test_what_feeds_the_receiver_is_a_line_on_the_card() -> None:
     model = wired("twin")
     model = with_at(model, "receiver.power", "speed controller")
-    assert "their manual says" in port_card(model).ports[-1][2]
+    assert "their manual says" in port_card(model).blocks[0].rows[-1].cells[2]
     own = with_at(with_at(model, "receiver.power", "own battery"), "receiver.power_port", 8)
     assert (
-        port_card(own).ports[-1] == ("8", "Power", "a battery of its own in port 8")
+        port_card(own).blocks[0].rows[-1].cells[:3]
+        == ("8", "Power", "a battery of its own in port 8")
         and list(problems(own)) == []
     )
     for port, words in ((1, "already holds"), (30, "there is no port 30")):

@@ -10,6 +10,7 @@ import pytest
 from hands import choose, every_view
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from keyed import sheet_text
 from parts import from_parts
 from PyQt6.QtWidgets import QAbstractButton
 
@@ -41,8 +42,6 @@ from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.tunables import Adjuster, Tunable
 from hypsos.core.recipes import Amount, Crow
 from hypsos.core.rundown import attentions
-from hypsos.core.sheet import make_sheet
-from hypsos.core.sheet.markdown_sheet import sheet_markdown
 from hypsos.hangar import Hangar
 
 NAMES = ("one", "two", "three")
@@ -345,18 +344,13 @@ def test_a_stick_that_brakes_and_drives_is_pointed_out() -> None:
 
 
 def test_what_moves_in_flight_is_on_the_sheet(hangar: Hangar) -> None:
-    text = sheet_markdown(make_sheet(hangar.load("Tidewrack")))
-    assert (
-        "moved by shared value Knife edge, pitch trimmed" in text
-        and "the left ones the other way" in text
-    )
-    assert "set by Knife-edge knob" in text
+    text = sheet_text(hangar.load("Tidewrack"))
+    assert "moved by V1" in text and "left of the middle the other way" in text
+    assert "Knife-edge knob sets it from bound to bound" in text
     wing = with_at(hangar.load("Whinlark"), "program.recipes[1].when", "bold_switch@1")
-    text = sheet_markdown(make_sheet(wing))
-    assert (
-        "the shared ones while Bold switch at on" in text
-        and "Rate slider adds 10 at full travel in Ridge, Race" in text
-    )
+    text = sheet_text(wing)
+    assert "| while Bold switch at on |" in text
+    assert "Rate slider adds up to 10, in Ridge or Race" in text
 
 
 def test_what_went_by_a_shared_value_does_the_same_without_it() -> None:

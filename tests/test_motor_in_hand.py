@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 import pytest
 from hands import Clock, stand_still
+from keyed import sheet_of
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QApplication
@@ -689,7 +690,6 @@ def test_without_a_motor_there_is_no_guard_and_a_motor_that_comes_gets_one_afres
     from hypsos.core.document.migrate import migrated
     from hypsos.core.edits.controls import without_control
     from hypsos.core.shape.adapt_model import adapted
-    from hypsos.core.sheet import SCHOOLS, make_sheet
 
     motors = samphire.airframe.motors
     bare = adapted(samphire, samphire.airframe.changed({"motors": ()}))
@@ -699,10 +699,8 @@ def test_without_a_motor_there_is_no_guard_and_a_motor_that_comes_gets_one_afres
         and list(problems(bare.model)) == []
     )
     assert not any(x.when.startswith("guard:") for x in bare.model.program.announcements)
-    for school in SCHOOLS:
-        assert not any(
-            "guard" in section.title for section in make_sheet(bare.model, school).sections
-        )
+    for name in ("", "Sill", "Groyne"):
+        assert not any("guard" in block.title for block in sheet_of(bare.model, name).blocks)
     gone = without_control(bare.model, "motor_switch")
     again = adapted(gone, samphire.airframe).model
     assert (

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 from hands import Clock
+from keyed import sheet_text
 from motors import line, play
 
 from hypsos.core.base.errors import HypsosError
@@ -30,7 +31,6 @@ from hypsos.core.rundown import attentions
 from hypsos.core.scenarios.ready_scenarios import ready_scenarios
 from hypsos.core.scenarios.scenario_run import run_scenario
 from hypsos.core.shape.templates import TEMPLATES
-from hypsos.core.sheet import make_sheet, sheet_markdown
 from hypsos.desk.services.workbench import Workbench
 from hypsos.hangar import Hangar
 
@@ -113,7 +113,7 @@ def test_the_limit_is_said_and_printed_and_counts_at_every_position_with_power()
     held = play(model, *running)
     assert held.guard[-1] != ARMED and LABEL in [x.caption for x in held.said]
     assert play(model, *running, (3.0, FULL)).guard[-1] == ARMED
-    assert LABEL in sheet_markdown(make_sheet(model))
+    assert LABEL in sheet_text(model)
 
 
 def test_the_search_takes_the_switch_for_the_throttle_and_nothing_else() -> None:

@@ -8,7 +8,9 @@ from typing import Any
 
 import numpy as np
 import pytest
+from faulty import demo_model
 from hands import choose, press, type_into
+from keyed import keyed_on, sheet_text, transmitter
 from pytestqt.qtbot import QtBot
 
 from hypsos.core.checking.checks import problems
@@ -23,9 +25,9 @@ from hypsos.core.parts.transmitter import Control
 from hypsos.core.recipes import Ailerons
 from hypsos.core.review.findings import Ask
 from hypsos.core.review.shakedown import shake
+from hypsos.core.schools.keying import keying
+from hypsos.core.schools.proof import Prover
 from hypsos.core.shape.templates import TEMPLATES
-from hypsos.core.sheet import make_sheet, sheet_markdown
-from hypsos.core.sheet.signs_school import signs_in_mixes
 
 SLIDER = Control(name="slider", label="Slider", kind="slider", hand="left")
 LEFT, RIGHT = ("left_flap", "left_aileron"), ("right_flap", "right_aileron")
@@ -157,28 +159,26 @@ def test_detached_and_attached_again_it_moves_the_same(monkeypatch: pytest.Monke
         assert degrees(attached(plain, plain.program.detached[0].name), **hands) == whole
 
 
-def test_what_is_keyed_in_with_reversal_in_the_mixes_sends_the_same_pulses() -> None:
-    model = sailplane("camber_follow", direction=-1)
-    motors = {m.name for m in model.airframe.motors}
-    leads = tuple(x.changed({"direction": 1}) if x.target in motors else x for x in model.leads)
-    model = model.changed({"leads": leads})
-    keyed = signs_in_mixes(model)
-    assert set(LEFT) <= keyed.turned
-    rng = np.random.default_rng(4)
-    hands = {
-        n: rng.integers(-100, 101, 400).astype(float)
-        for n in ("slider", "aileron_stick", "elevator_stick")
-    }
-    situation = Situation.of(0.02 * np.arange(400), hands)
-    mine, other = (compile_plan(m).run(situation) for m in (model, keyed.settings))
-    for lead in model.leads:
-        assert mine.outputs[lead.name].us == pytest.approx(other.outputs[lead.name].us, abs=1e-6)
+def test_with_reversal_in_the_signs_the_same_pulses_are_sent() -> None:
+    turned = sailplane("camber_follow", direction=-1)
+    leads = [x.changed({"direction": 1}) if x.target == "motor" else x for x in turned.leads]
+    models = {"Headland": turned.changed({"leads": tuple(leads)})}
+    models |= {"Groyne": demo_model("skerry"), "Sill": demo_model("samphire")}
+    for name, plain_one in models.items():
+        made = keying(plain_one, transmitter(name).changed({"reversal": "signs"}))
+        assert any(x.turned for x in keyed_on(plain_one, name).settings.outputs)
+        motors = {motor.name for motor in plain_one.airframe.motors}
+        assert not [x for x in made.settings.outputs if x.turned and x.sum not in motors]
+        found = Prover(made.reduced.model, made.radio(made.exact), made.radio(made.settings)).run(0.2, False)  # fmt: skip
+        assert found.fault is None and found.rounding.us < 3.0
 
 
-def test_the_sheet_says_the_degrees_and_the_curve_that_makes_percent_of_them() -> None:
-    said = sheet_markdown(make_sheet(sailplane("camber_follow")))
-    assert "| Camber follow to Left flap (Camber follow) | 25°, by angle |" in said
-    assert "| Left flap by angle | 12.0° up: −100 %, 0°: 0 %, 70.0° down: 100 % |" in said
+def test_the_sheet_says_degrees_and_the_curve_that_makes_percent_of_them() -> None:
+    said = sheet_text(sailplane("camber_follow"))
+    # 12° up is -100 % and 70° down 100 %; beyond, to 150 % and to the end of what a curve can have
+    assert "| C | −18: −150, 0: 0, 100: 142.9 | straight |" in said
+    assert "| Left, right flap, degrees | Camber 25<br>" in said
+    assert "| Left, right flap | Flap 100<br>own degrees 100, curve C |" in said
 
 
 def test_only_what_is_hinged_has_an_angle() -> None:

@@ -7,6 +7,7 @@ from typing import Any
 
 import pytest
 from hands import choose, press, type_into
+from keyed import sheet_of
 from PyQt6.QtWidgets import QApplication, QLabel, QWidget
 from pytestqt.qtbot import QtBot
 
@@ -15,7 +16,6 @@ from hypsos.core.parts.transmitter import Control
 from hypsos.core.review.findings import Ask
 from hypsos.core.review.repairs import Repair, TriedRepair
 from hypsos.core.review.shakedown import shake
-from hypsos.core.sheet import make_sheet
 from hypsos.core.sheet.port_card import port_card
 from hypsos.desk.cards.findings_view import FindingCard
 from hypsos.desk.pages.say_page import ConditionCard
@@ -169,8 +169,8 @@ def test_a_choice_of_nothing_shows_what_stands_in_its_place(window: Any) -> None
 def test_a_glider_is_told_nothing_of_a_propeller(window: Any) -> None:
     for name, has_motor in (("Samphire", True), ("Whinlark", False)):
         choose(window, name)
-        told = " ".join(x.caution for x in make_sheet(window.workbench.loaded).sections)
-        told += " ".join(x.caution for x in port_card(window.workbench.loaded).sections)
+        told = " ".join(x.caution for x in sheet_of(window.workbench.loaded).blocks)
+        told += " ".join(x.caution for x in port_card(window.workbench.loaded).blocks)
         assert ("ropeller" in told) == has_motor
         for step in ("wiring", "directions", "throws", "failsafe"):
             window.go(step)

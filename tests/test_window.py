@@ -195,18 +195,18 @@ def test_the_sheet_in_the_window_and_as_files(qtbot: QtBot, window: Any, tmp_pat
     page = window.page("sheet")
     text = page.view.toPlainText()
     assert (
-        "Samphire: sheet to key in" in text
-        and "Motor guard" in text
-        and "1000 µs, its controller off" in text
+        "Samphire on its own transmitter: key in" in text
+        and "Motor guard: its conditions" in text
+        and "1000 µs while not C" in text
     )
     for ending in (".pdf", ".html", ".md"):
         page.save(tmp_path / f"sheet{ending}")
         qtbot.waitUntil((tmp_path / f"sheet{ending}").exists, timeout=60_000)
     assert "Shaken down: " in (tmp_path / "sheet.md").read_text()
-    assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF") and "## Motor guard" in (
-        tmp_path / "sheet.md"
-    ).read_text()
-    assert "<h2>Motor guard</h2>" in (tmp_path / "sheet.html").read_text()
+    assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF")
+    text = (tmp_path / "sheet.md").read_text()
+    assert "## Checks: set, measure, compare" in text and "Played against the design: " in text
+    assert "<h2>Checks: set, measure, compare</h2>" in (tmp_path / "sheet.html").read_text()
 
 
 def test_a_flight_is_written_undone_and_all_edits_with_it(qtbot: QtBot, window: Any) -> None:

@@ -167,7 +167,6 @@ def why(demo: bool, model_name: str, target: str, given: tuple[str, ...], as_jso
 @cli.command()
 @click.argument("model_name", metavar="MODEL")
 @click.option("--transmitter", default="", help="One that ships, or one of your own.")
-@click.option("--school", default="plain", help="Without a transmitter: plain, or signs.")
 @click.option(
     "--out", required=True, type=click.Path(path_type=Path), help="A .pdf, .html or .md file."
 )
@@ -175,71 +174,40 @@ def why(demo: bool, model_name: str, target: str, given: tuple[str, ...], as_jso
     "--settings", type=click.Path(path_type=Path), help="Write what is keyed in as JSON, too."
 )
 @click.option("--seen", is_flag=True, help="The lacks that touch a motor were read.")
+@click.option("--paper", type=click.Choice(["A4", "Letter"]), default="A4", help="Of a .pdf file.")
 @click.pass_obj
 def sheet(
     demo: bool,
     model_name: str,
     transmitter: str,
-    school: str,
     out: Path,
     settings: Path | None,
     seen: bool,
+    paper: str,
 ) -> None:
-    """Write the numbered sheet to key in."""
+    """Write the sheet to key in: for a transmitter, or for the one that the model has taken."""
     from datetime import date
 
+    from hypsos.cli_keying import keyed, motors_lack
     from hypsos.core.review.report import proof_lines
     from hypsos.core.review.shakedown import ShakedownSearch
-    from hypsos.core.sheet import make_sheet
-    from hypsos.desk.services.sheet_files import write_sheet
-
-    ask = asked_of(model_name, demo)
-    if transmitter:
-        _sheet_for(model_name, transmitter, demo, out, settings, seen)
-        return
-    if settings is not None:
-        raise HypsosError(
-            "settings are those of a transmitter", "--settings", "Name it with --transmitter."
-        )
-    made = make_sheet(ask.model, school)  # a school there is not is said before the search
-    found = ShakedownSearch().run(ask, (), shown("Shaking it down"))
-    made = made._replace(proof=proof_lines(found, f"{date.today():%-d %B %Y}"))
-    write_sheet(out, made)
-
-
-def _sheet_for(
-    model_name: str, transmitter: str, demo: bool, out: Path, settings: Path | None, seen: bool
-) -> None:
-    """The sheet of a model for one transmitter: lacks first, proved, with its settings."""
-    from hypsos.cli_keying import keyed, lack_lines, played, played_words, rounding_words
     from hypsos.core.schools.settings_reader import settings_to_json
     from hypsos.core.sheet import make_sheet
-    from hypsos.desk.services.sheet_files import write_sheet
+    from hypsos.core.sheet.keyed_work import work_out
+    from hypsos.desk.services.sheet_files import check_ending, write_sheet
     from hypsos.hangar.files import write_whole
 
+    check_ending(out)  # before the work, not after it
     model, made = keyed(model_name, transmitter, demo)
-    motors = [x for x in made.reduced.lacks if x.motor]
-    if motors and not seen:
-        listed = " ".join(f"{x.need}: {x.instead}" for x in motors)
-        raise HypsosError(
-            f"{made.profile.name} lacks {len(motors)} of what keeps {model.name}'s motors safe. {listed}",
-            "--transmitter",
-            "Read this, and run it again with --seen.",
-        )
-    found = played(made)
-    if found.fault is not None:
-        from hypsos.cli_keying import difference_words
-
-        words = difference_words(made.reduced.model, found.fault)
-        raise HypsosError(f"the translation is not right, which is a fault of Hypsos: {words}")
-    lacking = bool(made.reduced.lacks)
-    whole = "the design without what is lacking here" if lacking else "the design"
-    proof = (
-        *lack_lines(made),
-        f"Played against {whole}: {played_words(found)}, and every pulse the same but for rounding.",
-        rounding_words(found),
-    )
-    write_sheet(out, make_sheet(made.reduced.model)._replace(proof=proof))
+    if not seen:
+        motors_lack(model, made)
+    work = work_out(made, shown("Keying it in"))
+    if work.proof.fault is not None:
+        raise HypsosError(work.lines(made)[0])
+    found = ShakedownSearch().run(asked_of(model_name, demo), (), shown("Shaking it down"))
+    shaken = proof_lines(found, f"{date.today():%-d %B %Y}")
+    lines = (*shaken, *work.lines(made))
+    write_sheet(out, make_sheet(model, made, work.lacks, lines, work.checks), paper)
     if settings is not None:
         write_whole(settings, settings_to_json(made.settings))
 
@@ -251,15 +219,8 @@ def _sheet_for(
 @click.pass_obj
 def prove(demo: bool, model_name: str, settings_file: Path, as_json: bool) -> None:
     """Play a model against settings: the same pulses, or where they differ."""
-    from hypsos.cli_keying import (
-        difference_words,
-        keyed,
-        played,
-        played_words,
-        proof_json,
-        read_settings,
-        rounding_words,
-    )
+    from hypsos.cli_keying import keyed, played, proof_json, read_settings
+    from hypsos.core.schools.proof_words import difference_words, played_words, rounding_words
 
     other = read_settings(settings_file)
     _, made = keyed(model_name, other.transmitter, demo)

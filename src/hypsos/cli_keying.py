@@ -17,15 +17,20 @@ if TYPE_CHECKING:
     from hypsos.core.schools.proof import PulseDifference, TranslationProof
 
 
-def transmitter_named(name: str, demo: bool) -> Profile:
-    """A transmitter that ships, or one of the pilot's own. Raises HypsosError that lists them."""
+def known_transmitters(demo: bool) -> list[Profile]:
+    """The transmitters that ship, and those of the pilot's own."""
     from hypsos.core.edits.transmitters import shipped
     from hypsos.hangar.places import user_hangar
 
-    known = list(shipped())
     if demo or user_hangar().exists():
         with opened(demo) as hangar:
-            known = hangar.transmitters()
+            return hangar.transmitters()
+    return list(shipped())
+
+
+def transmitter_named(name: str, demo: bool) -> Profile:
+    """A transmitter by its name. Raises HypsosError that lists those there are."""
+    known = known_transmitters(demo)
     for profile in known:
         if profile.name.casefold() == name.casefold():
             return profile
@@ -36,11 +41,15 @@ def transmitter_named(name: str, demo: bool) -> Profile:
 
 
 def keyed(model_name: str, transmitter: str, demo: bool) -> tuple[Model, Keying]:
-    """A model, and what of it is keyed into a transmitter."""
+    """A model, and what of it is keyed into a transmitter: the one of this name, or without a name
+    the one that the model has taken."""
+    from hypsos.core.edits.transmitters import OWN, transmitter_of
     from hypsos.core.schools.keying import keying
 
     model = read_model(model_name, demo)
-    return model, keying(model, transmitter_named(transmitter, demo))
+    if transmitter and transmitter != OWN:
+        return model, keying(model, transmitter_named(transmitter, demo))
+    return model, keying(model, transmitter_of(model, known_transmitters(demo)))
 
 
 def read_settings(path: Path) -> Any:
@@ -58,49 +67,18 @@ def played(made: Keying, other: Any = None) -> TranslationProof:
     return proved(made, other, shown("Playing both"))
 
 
-def played_words(found: TranslationProof) -> str:
-    """What was played, in words."""
-    minutes = found.seconds / 60.0
-    return f"{found.situations:,} situations, {minutes:,.0f} minutes of moves"
-
-
-def rounding_words(found: TranslationProof) -> str:
-    """What rounding does, in words."""
-    x = found.rounding
-    if x.us < 0.05:
-        return "Rounding to this transmitter's steps changes no pulse."
-    said = f"Rounding to this transmitter's steps: up to {x.us:.1f} µs ({x.us_at})"
-    if x.mm >= 0.05:
-        said += f", {x.mm:.1f} mm ({x.mm_at})"
-    return said + "."
-
-
-def lack_lines(made: Keying) -> tuple[str, ...]:
-    """The lacks in lines, those that touch a motor first, each with what it costs."""
-    from hypsos.core.schools.costs import priced
-
-    lines = []
-    for lack in priced(made.reduced):
-        motor = "MOTOR. " if lack.motor else ""
-        lines.append(
-            f"{motor}Not here: {lack.need} ({lack.have}). {lack.instead} {lack.help}".strip()
-        )
-        lines += lack.cost
-    return tuple(lines)
-
-
-def difference_words(model: Model, x: PulseDifference) -> str:
-    """Where two sides send different pulses, how much, and the way there."""
-    from hypsos.core.schools.proof_words import way_in_words
-
-    def pulse(us: float) -> str:
-        return f"{us:.0f} µs" if us else "no pulse"
-
-    motor = "MOTOR: " if x.motor else ""
-    said = f"{motor}{x.label}: {pulse(x.found_us)} where the design has {pulse(x.wanted_us)}"
-    if x.mm is not None and x.mm >= 0.05:
-        said += f", {x.mm:.1f} mm elsewhere"
-    return f"{said}, after {x.t_s:.2f} s. The way there: {way_in_words(model, x.way)}."
+def motors_lack(model: Model, made: Keying) -> None:
+    """Raise HypsosError where a transmitter lacks what keeps motors safe: that is to be read
+    first."""
+    motors = [x for x in made.reduced.lacks if x.motor]
+    if not motors:
+        return
+    listed = " ".join(f"{x.need}: {x.instead}" for x in motors)
+    raise HypsosError(
+        f"{made.profile.name} lacks {len(motors)} of what keeps {model.name}'s motors safe. {listed}",
+        "--transmitter",
+        "Read this, and run it again with --seen.",
+    )
 
 
 def proof_json(made: Keying, found: TranslationProof) -> dict[str, Any]:

@@ -4,6 +4,7 @@ where they fit."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import cache
 from typing import NamedTuple
 
@@ -258,6 +259,23 @@ def _seated(
         }
     )
     return model.changed({"transmitter": held})
+
+
+OWN = "its own transmitter"
+"""What the transmitter of a model is called that has taken none."""
+PLENTY = 1000
+
+
+def transmitter_of(model: Model, known: Iterable[Profile]) -> Profile:
+    """The transmitter that a model has taken; where it has taken none, or one that is not known any
+    more, one by lines that has the model's own controls, and enough of everything."""
+    for profile in known:
+        if profile.name == model.transmitter.taken:
+            return profile
+    own = profile_of(model, OWN)
+    enough = dict.fromkeys(("mixes", "modes", "curve_points", "logic", "timers", "sums"), PLENTY)
+    fine = {"outputs": 64, "weight_step": 0.1, "time_step_s": 0.01, **enough}
+    return own.changed(fine)
 
 
 def profile_of(model: Model, name: str) -> Profile:

@@ -4,12 +4,13 @@ each hand finds it."""
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, StringConstraints, model_validator
 
 from hypsos.core.base.values import Label, Name, Note, Value
 from hypsos.core.parts.transmitter import Control, FirstEnd
 
-School = Literal["by lines", "by behaviour", "by function"]
+School = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z ]{0,39}$")]
+"""The name of a way of thinking; which there are is known in :mod:`hypsos.core.schools`."""
 RETIRED = ("trim_step", "per_side")
 Ability = Literal[
     "slow", "fade", "smooth", "product", "memory", "delays", "link", "voice", "shared"
@@ -30,7 +31,8 @@ class Profile(Value):
     whether position 0 of a switch lies away from the pilot or towards him. ``sums``: helping sums
     beside those of its outputs. ``weight_step`` (percent), ``centre_step_us`` and ``time_step_s``
     are the steps in which its figures are typed, 0 for none; ``can``: what else it is able to
-    do."""
+    do. ``reversal``: where a servo that sits the other way round is allowed for: at its output, or
+    in the signs of what is mixed to it."""
 
     format: Literal["hypsos-transmitter"] = "hypsos-transmitter"
     name: Label
@@ -57,6 +59,7 @@ class Profile(Value):
     centre_us: Annotated[float, Field(ge=1000, le=2000)] = 1500.0
     us_per_percent: Annotated[float, Field(gt=0, le=10)] = 5.0
     first_end: FirstEnd = "away"
+    reversal: Literal["outputs", "signs"] = "outputs"
 
     @model_validator(mode="before")
     @classmethod

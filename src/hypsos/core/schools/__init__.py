@@ -32,7 +32,7 @@ def reduced(model: Model, profile: Profile) -> Reduced:
     """A design as a transmitter can have it, and what was taken out of it.
 
     Raises HypsosError where it can't be keyed in at all: nothing there cuts the motor."""
-    school = SCHOOLS[profile.school]
+    school = school_named(profile.school)
     points = min(FINEST_CURVE, max(3, profile.curve_points))
     model = held_fast(through_names(plain_form(model, points)), Fixed())
     model = without_unused(model)
@@ -41,7 +41,9 @@ def reduced(model: Model, profile: Profile) -> Reduced:
         step = reduce(model, profile)
         if step.lacks:
             stages.append(Stage(model, step.model, step.lacks))
-        model = step.model
+            model = without_unused(step.model)
+        else:
+            model = step.model
     lacks = [lack for stage in stages for lack in stage.lacks]
     # what touches a motor stands first
     lacks.sort(key=lambda x: not x.motor)
@@ -51,7 +53,9 @@ def reduced(model: Model, profile: Profile) -> Reduced:
 def translated(made: Reduced, profile: Profile, exact: bool = False) -> Any:
     """The settings of a reduced design; ``exact``: with figures as fine as one likes."""
     steps = EXACT if exact else Steps.of(profile)
-    return SCHOOLS[profile.school].translate(made.model, steps, profile.name)
+    school = school_named(profile.school)
+    settings = school.translate(made.model, steps, profile.name)
+    return school.in_signs(settings) if profile.reversal == "signs" else settings
 
 
 def school_named(name: str) -> School:

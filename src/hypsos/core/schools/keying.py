@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 from hypsos.core.base.errors import DocumentError
 from hypsos.core.document.document import Model
 from hypsos.core.parts.transmitter_profile import Profile
-from hypsos.core.schools import SCHOOLS, Reduced, reduced, translated
+from hypsos.core.schools import Reduced, School, reduced, school_named, translated
 from hypsos.core.schools.proof import Progress, Prover, TranslationProof, silent
 
 
@@ -22,10 +22,15 @@ class Keying(NamedTuple):
     settings: Any
     exact: Any
 
+    @property
+    def school(self) -> School:
+        """The school of the transmitter."""
+        return school_named(self.profile.school)
+
     def radio(self, settings: Any) -> Any:
         """The small transmitter that settings of this school make. Raises HypsosError where they
         can't work."""
-        return SCHOOLS[self.profile.school].radio(settings)
+        return self.school.radio(settings)
 
 
 def keying(model: Model, profile: Profile) -> Keying:

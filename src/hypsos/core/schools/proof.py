@@ -28,11 +28,10 @@ import numpy as np
 from hypsos.core.document.document import Model
 from hypsos.core.engine.plan import compile_plan
 from hypsos.core.engine.situation import Situation
-from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.leads import Lead
 from hypsos.core.schools.figures import Numbers
-from hypsos.core.schools.from_model.hardware import keyed_leads
 from hypsos.core.schools.proof_moves import Battery, MoveMaker
+from hypsos.core.schools.ruler import Ruler
 from hypsos.core.schools.stand_in.machine import Moves, simulate
 from hypsos.core.schools.stand_in.parts import Radio
 
@@ -119,8 +118,8 @@ class Prover:
         self._told, self._stopped = told, stopped
         self._plan = compile_plan(model)
         self._rest = self._plan.rest
-        self._leads = {lead.port: lead for lead in keyed_leads(model) if lead.port is not None}
-        self._parts = {p.name: p for p in model.airframe.moved()}
+        self._ruler = Ruler(model)
+        self._leads = self._ruler.leads
         self._motors = {m.name for m in model.airframe.motors}
 
     def run(self, share: float = 1.0, in_minutes: bool = True) -> TranslationProof:
@@ -234,19 +233,8 @@ class Prover:
         one of the two sends nothing."""
         if not one_us or not two_us:
             return None
-        one, two = (self._mm(lead, np.array([us])) for us in (one_us, two_us))
+        one, two = (self._ruler.mm(lead.port or 0, np.array([us])) for us in (one_us, two_us))
         return None if one is None or two is None else float(abs(one[0] - two[0]))
-
-    def _mm(self, lead: Lead, us: Numbers) -> Numbers | None:
-        """Where the trailing edge stands for these pulses, in millimetres."""
-        tx = self._model.transmitter
-        motion = Motion(lead, self._parts[lead.target])
-        low, high = motion.limits()
-        stand = np.clip(lead.direction * (us - tx.centre_us) / tx.us_per_percent, low, high)
-        from hypsos.core.base.backends import ARRAYS
-
-        mm = motion.angles(stand, ARRAYS)[1]
-        return None if mm is None else np.asarray(mm, float)
 
     def _more(
         self, so_far: Rounding, wanted: dict[int, Numbers], rounded: dict[int, Numbers]
@@ -264,7 +252,7 @@ class Prover:
                 continue
             # millimetres where the pulses are most apart; a ruler's reading goes with the pulse
             rows = np.argsort(off, axis=None)[-2000:]
-            one, two = (self._mm(lead, x.ravel()[rows]) for x in (mine, other))
+            one, two = (self._ruler.mm(port, x.ravel()[rows]) for x in (mine, other))
             if one is None or two is None:
                 continue
             mm = float(np.nanmax(np.where(off.ravel()[rows] > 0, np.abs(one - two), 0.0)))

@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The way to a difference, in words."""
+"""A proof in words: what was played, what rounding does, where two sides differ, and the way
+there."""
 
 from __future__ import annotations
 
@@ -7,11 +8,49 @@ from collections.abc import Sequence
 
 from hypsos.core.base.figure_words import number
 from hypsos.core.document.document import Model
-from hypsos.core.schools.proof import HandAct
+from hypsos.core.schools.proof import HandAct, PulseDifference, TranslationProof
 from hypsos.core.wording.words import control_label
 
 MOST_ACTS = 8
 """So many acts are told; of more the last ones."""
+
+
+def played_words(found: TranslationProof) -> str:
+    """What was played: ``'1,204 situations, 36 minutes of moves'``."""
+    minutes = found.seconds / 60.0
+    return f"{found.situations:,} situations, {minutes:,.0f} minutes of moves"
+
+
+def rounding_words(found: TranslationProof) -> str:
+    """What rounding does."""
+    x = found.rounding
+    if x.us < 0.05:
+        return "Rounding to this transmitter's steps changes no pulse."
+    said = f"Rounding to this transmitter's steps: up to {x.us:.1f} µs ({x.us_at})"
+    if x.mm >= 0.05:
+        said += f", {x.mm:.1f} mm ({x.mm_at})"
+    return said + "."
+
+
+def proof_lines(found: TranslationProof, lacking: bool) -> tuple[str, ...]:
+    """What a sheet says of a proof in which both sides were equal; ``lacking``: something of the
+    design had to be left out before."""
+    whole = "the design without what is lacking here" if lacking else "the design"
+    same = "and every pulse the same but for rounding"
+    return (f"Played against {whole}: {played_words(found)}, {same}.", rounding_words(found))
+
+
+def difference_words(model: Model, x: PulseDifference) -> str:
+    """Where two sides send different pulses, how much, and the way there."""
+
+    def pulse(us: float) -> str:
+        return f"{us:.0f} µs" if us else "no pulse"
+
+    motor = "MOTOR: " if x.motor else ""
+    said = f"{motor}{x.label}: {pulse(x.found_us)} where the design has {pulse(x.wanted_us)}"
+    if x.mm is not None and x.mm >= 0.05:
+        said += f", {x.mm:.1f} mm elsewhere"
+    return f"{said}, after {x.t_s:.2f} s. The way there: {way_in_words(model, x.way)}."
 
 
 def way_in_words(model: Model, way: Sequence[HandAct]) -> str:

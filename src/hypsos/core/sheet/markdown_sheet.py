@@ -4,36 +4,52 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 
-from hypsos.core.sheet.sheet_parts import Sheet
+from hypsos.core.schools.on_paper.blocks import NEW_LINE, Block
+from hypsos.core.sheet.sheet_blocks import Sheet
 
 _MARKS = re.compile(r"([\\`*_{}\[\]<>#|~])")
 
 
 def sheet_markdown(sheet: Sheet) -> str:
     """The sheet as Markdown, with boxes to tick."""
-    lines = [
-        f"# {_text(sheet.title)}",
-        "",
-        _text(sheet.subtitle),
-        "",
-        *(x for line in sheet.proof for x in (f"**{_text(line)}**", "")),
-        "## Port list",
-        "",
-        "| port | lead | moves |",
-        "|---|---|---|",
-    ]
-    lines += [f"| {_text(a)} | {_text(b)} | {_text(c)} |" for a, b, c in sheet.ports]
-    for section in sheet.sections:
-        lines += ["", f"## {_text(section.title)}", ""]
-        if section.caution:
-            lines += [f"> **Take care.** {_text(section.caution)}", ""]
-        lines += ["| no. | set | to | you should see | done |", "|---:|---|---|---|---|"]
-        lines += [
-            f"| {s.number} | {_text(s.what)} | {_text(s.value)} | {_text(s.expect)} | [ ] |"
-            for s in section.steps
-        ]
-    return "\n".join([*lines, "", _text(sheet.closing), ""])
+    lines = [f"# {_text(sheet.title)}", "", _text(sheet.subtitle), ""]
+    if sheet.mark:
+        lines += [f"Digest {_text(sheet.mark)}.", ""]
+    for block in sheet.blocks:
+        lines += _block(block)
+    return "\n".join([*lines, _text(sheet.closing), ""])
+
+
+def _block(block: Block) -> Iterator[str]:
+    yield f"## {_text(block.title)}"
+    yield ""
+    if block.caution:
+        yield f"> **Take care.** {_text(block.caution)}"
+        yield ""
+    for line in block.lines:
+        yield f"- {_text(line)}"
+    if block.lines:
+        yield ""
+    if not block.rows:
+        return
+    columns = (*block.columns, "Done") if block.ticked else block.columns
+    yield _row([_cell(x) for x in columns])
+    yield "|" + "---|" * len(columns)
+    for row in block.rows:
+        cells = [_cell(x) for x in row.cells]
+        yield _row([*cells, "[ ]"] if block.ticked else cells)
+    yield ""
+
+
+def _row(cells: list[str]) -> str:
+    return f"| {' | '.join(cells)} |"
+
+
+def _cell(text: str) -> str:
+    """A cell; its lines stay lines."""
+    return "<br>".join(_text(line) for line in text.split(NEW_LINE))
 
 
 def _text(text: str) -> str:

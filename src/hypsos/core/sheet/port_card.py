@@ -7,7 +7,8 @@ from __future__ import annotations
 from hypsos.core.dependencies.y_leads import partner
 from hypsos.core.document.document import Model
 from hypsos.core.parts.airframe import Motor, Surface
-from hypsos.core.sheet.sheet_parts import Sheet, SheetSection, SheetStep
+from hypsos.core.schools.on_paper.blocks import Block, Row
+from hypsos.core.sheet.sheet_blocks import Sheet
 from hypsos.core.wording.words import Part
 
 POWER_WORDS = {
@@ -52,30 +53,28 @@ def port_card(model: Model) -> Sheet:
     """A card to print and keep with the aeroplane."""
     parts: dict[str, Part] = {p.name: p for p in model.airframe.moved()}
     labels = {x.name: x.label for x in model.leads}
-    rows, steps = [], []
+    rows = []
     leads = sorted(model.leads, key=lambda x: (x.port is None, x.port or 0))
-    for number, lead in enumerate(leads, 1):
+    for lead in leads:
         part, other = parts[lead.target], partner(model, lead.name)
         port = "–" if lead.port is None else str(lead.port)
         moves = part.label + (f", on a Y-lead with {labels[other].lower()}" if other else "")
-        rows.append((port, lead.label, moves))
-        steps.append(
-            SheetStep(
-                number,
-                f"Both ends of the lead in port {port}",
-                f"{short_label(lead.label)} {port}",
-                _side(part),
-            )
-        )
-    rows.append((str(model.receiver.power_port or "–"), "Power", power_words(model)))
+        written = f"{short_label(lead.label)} {port}"
+        rows.append(Row(f"lead {lead.name}", (port, lead.label, moves, written, _side(part))))
+    power = str(model.receiver.power_port or "–")
+    rows.append(Row("power", (power, "Power", power_words(model), "", "")))
     first = "Propeller off before the flight battery goes on. " if model.airframe.motors else ""
-    caution = f"{first}Each plug the right way round: signal, plus, minus."
-    sections = (SheetSection("Write on the leads", tuple(steps), caution),)
-    closing = "Left and right as the pilot sits in it. The makers' manuals come first."
+    block = Block(
+        "ports",
+        "Ports",
+        caution=f"{first}Each plug the right way round: signal, plus, minus.",
+        columns=("Port", "Lead", "Moves", "Write on both ends", "Sits"),
+        rows=tuple(rows),
+    )
     return Sheet(
         f"{model.name}: port card",
         f"Receiver number {model.receiver.number}.",
-        tuple(rows),
-        sections,
-        closing,
+        (block,),
+        "Left and right as the pilot sits in it. The makers' manuals come first.",
+        f"{model.name}, ports",
     )

@@ -1,38 +1,85 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Write the sheet: the numbered list to key in and to check off, shown, saved, printed."""
+"""Write the sheet: what is keyed into a transmitter, shown, proved, saved, printed."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QPushButton, QTextBrowser
+from PyQt6.QtWidgets import QFrame, QPushButton, QTextBrowser, QVBoxLayout
 
-from hypsos.core.sheet import FORMATS, SCHOOLS, Sheet, make_sheet, sheet_html
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.edits.transmitters import OWN, transmitter_of
+from hypsos.core.parts.transmitter_profile import Profile
+from hypsos.core.schools.keying import Keying, keying
+from hypsos.core.schools.settings_reader import settings_to_json
+from hypsos.core.sheet import FORMATS, Sheet, make_sheet, sheet_html
 from hypsos.desk.pages.step_page import StepPage
+from hypsos.desk.services.settings import remember, text
 from hypsos.desk.services.sheet_files import write_sheet
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.file_choice import ask_where
 from hypsos.desk.widgets.flow_layout import flowing
 from hypsos.desk.widgets.page_layout import label, row
+from hypsos.hangar.files import write_whole
 
 SOON_MS = 250
+PAPERS = ("A4", "Letter")
+OWN_WORDS = "This model's own"
+
+
+class LacksCard(QFrame):
+    """What a transmitter lacks of what keeps motors safe; it has to be read before a sheet is
+    written."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("caution")
+        self.words = label("", "caution words")
+        self.seen = QPushButton("I have read this")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 10, 12, 10)
+        column.setSpacing(8)
+        column.addWidget(self.words)
+        column.addWidget(flowing(self.seen))
 
 
 class SheetPage(StepPage):
-    """The sheet as it would be printed now."""
+    """The sheet as it would be printed now, for a transmitter."""
 
     key = "sheet"
-    lead_in = "Key it in from top to bottom and tick each line. Every figure comes from the same engine as the bench."
+    lead_in = "Key it in from top to bottom and tick each line. The sheet is in the words and steps of the transmitter you choose."
 
     def build(self) -> None:
+        self.transmitter = ChoiceBox()
+        self.transmitter.setAccessibleName("Transmitter to key it into")
+        self.transmitter.activated.connect(self._transmitter_chosen)
+        self.lacks = LacksCard()
+        self.lacks.seen.clicked.connect(self._lacks_read)
+        self.lacks.hide()
         buttons = []
         for ending, format_ in FORMATS.items():
             button = QPushButton(format_.words)
             button.clicked.connect(lambda _=False, e=ending: self._choose(e))
             buttons.append(button)
         buttons[0].setObjectName("lead")
+        self.print = QPushButton("Print…")
+        self.print.clicked.connect(self._print)
+        self.keep = QPushButton("Save the settings…")
+        self.keep.setToolTip("What is keyed in as JSON: hypsos prove plays it against the model.")
+        self.keep.clicked.connect(self._choose_settings)
+        self.written = [*buttons, self.print, self.keep]
+        self.paper = ChoiceBox()
+        self.paper.setAccessibleName("Paper")
+        self.paper.addItems(PAPERS)
+        self.paper.setCurrentIndex(max(0, self.paper.findText(text("paper"))))
+        self.paper.activated.connect(lambda _: remember("paper", self.paper.currentText()))
+        self.state = label("", "faint")
+        self.stop = QPushButton("Stop")
+        self.stop.setAccessibleName("Stop the proof")
+        self.stop.clicked.connect(lambda: self.workbench.companions.keying.stop())
+        self.stop.hide()
         self.said = label("", "faint")
         self.said.hide()
         self.view = QTextBrowser()
@@ -40,41 +87,91 @@ class SheetPage(StepPage):
         look.hold(self.view, least_height=520)
         # a bar that comes and goes has the text laid out twice more
         self.view.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
-        self.school = ChoiceBox()
-        self.school.setAccessibleName("Where reversal is kept")
-        for key, school in SCHOOLS.items():
-            self.school.addItem(school.title, key)
-        self.school.activated.connect(self._school_chosen)
-        self.reason = label("", "faint")
-        self.reason.hide()
-        self.column.addWidget(flowing(*buttons))
-        self.column.addLayout(row("With", self.school, None))
-        self.column.addWidget(self.reason)
+        self.column.addLayout(row("For", self.transmitter, "on", self.paper, None))
+        self.column.addWidget(self.lacks)
+        self.column.addWidget(flowing(*self.written))
+        self.column.addLayout(row(self.stop, self.state))
         self.column.addWidget(self.said)
         self.column.addWidget(self.view, 100)
         self._soon = QTimer(self)  # an edit is not to wait for the sheet, which follows it
         self._soon.setSingleShot(True)
         self._soon.setInterval(SOON_MS)
         self._soon.timeout.connect(self.show_sheet)
-        self._waiting: tuple[Path, int] | None = (
-            None  # a file that waits for the search, and the row of its model
-        )
-        self._state = ""  # how far the search was when the sheet was shown last
-        self.workbench.companions.findings_changed.connect(self._soon.start)
-        self.workbench.companions.searching.connect(self._search_went_on)
+        self._waiting: tuple[Path, int] | None = None
+        """A file that waits for search and proof, and the row of its model."""
+        self._chosen: dict[str, str] = {}
+        """The transmitter that was chosen, by model."""
+        self._read: set[tuple[object, ...]] = set()
+        """The lacks that were read."""
+        self._made: Keying | None = None
+        self._shown = ""
+        companions = self.workbench.companions
+        companions.findings_changed.connect(self._soon.start)
+        companions.searching.connect(self._went_on)
+        companions.keying.changed.connect(self._went_on)
         look.follow(self, self.refresh)
 
-    def _made(self) -> Sheet:
-        model = self.workbench.model
-        assert model is not None
-        search = self.workbench.companions.search
-        return make_sheet(model, self.school.currentData(), search.proof())
+    # -- the transmitter -------------------------------------------------------------------------
 
-    def _school_chosen(self) -> None:
-        advice = SCHOOLS[self.school.currentData()].advice
-        self.reason.setText(advice)
-        self.reason.setVisible(bool(advice))
+    def _profiles(self) -> list[Profile]:
+        """Those that can be chosen: the model's own one first, where it has taken none that is
+        shared."""
+        model, known = self.workbench.loaded, self.workbench.document.hangar.transmitters()
+        mine = transmitter_of(model, known)
+        return known if mine in known else [mine, *known]
+
+    def _profile(self) -> Profile:
+        """The transmitter for which the sheet is."""
+        model, profiles = self.workbench.loaded, self._profiles()
+        mine = transmitter_of(model, profiles)
+        wanted = self._chosen.get(model.name) or text(f"keyed on/{model.name}")
+        return next((p for p in profiles if p.name == wanted), mine)
+
+    def _show_transmitters(self, profile: Profile) -> None:
+        names = [OWN_WORDS if p.name == OWN else p.name for p in self._profiles()]
+        if [self.transmitter.itemText(i) for i in range(self.transmitter.count())] != names:
+            self.transmitter.clear()
+            self.transmitter.addItems(names)
+        shown = OWN_WORDS if profile.name == OWN else profile.name
+        self.transmitter.setCurrentIndex(max(0, self.transmitter.findText(shown)))
+
+    def _transmitter_chosen(self) -> None:
+        chosen = self.transmitter.currentText()
+        name = OWN if chosen == OWN_WORDS else chosen
+        self._chosen[self.workbench.loaded.name] = name
+        remember(f"keyed on/{self.workbench.loaded.name}", name)
+        self.said.hide()
         self.show_sheet()
+
+    # -- what is lacking -------------------------------------------------------------------------
+
+    def _motor_lacks(self) -> tuple[object, ...]:
+        """What has to be read, as it is remembered; nothing where that is nothing."""
+        made = self._made
+        if made is None:
+            return ()
+        motors = [f"{x.need}: {x.instead} {x.help}" for x in made.reduced.lacks if x.motor]
+        return (self.workbench.loaded.name, made.profile.name, *motors) if motors else ()
+
+    def _lacks_read(self) -> None:
+        self._read.add(self._motor_lacks())
+        self._show_lacks()
+
+    def _show_lacks(self) -> None:
+        """Show what has to be read, and let the sheet be written once it was."""
+        lacks = self._motor_lacks()
+        unread = bool(lacks) and lacks not in self._read
+        self.lacks.setVisible(unread)
+        if unread:
+            name = self.workbench.loaded.name
+            told = "\n".join(f"• {text_}" for text_ in lacks[2:])
+            self.lacks.words.setText(
+                f"Take care. {lacks[1]} does not have all that keeps {name}'s motor safe:\n{told}"
+            )
+        for button in self.written:
+            button.setEnabled(self._made is not None and not unread)
+
+    # -- showing ---------------------------------------------------------------------------------
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
@@ -83,82 +180,169 @@ class SheetPage(StepPage):
     def refresh(self) -> None:
         self._soon.start()
 
+    def _sheet(self) -> Sheet | None:
+        """The sheet with what is known by now; None where it can't be keyed in."""
+        model, made = self.workbench.loaded, self._made
+        if made is None:
+            return None
+        companions = self.workbench.companions
+        work = companions.keying.known(model, made.profile)
+        proof = companions.search.proof()
+        if work is None:
+            return make_sheet(model, made, None, (*proof, "Not yet played against the design."))
+        lines = (*proof, *work.lines(made))
+        return make_sheet(model, made, work.lacks, lines, work.checks)
+
     def show_sheet(self) -> None:
         """Show the sheet as it is now."""
         self._soon.stop()
         model = self.workbench.model
         if model is None or not self.isVisible():
             return
+        profile = self._profile()
+        self._show_transmitters(profile)
+        try:
+            self._made = keying(model, profile)
+        except HypsosError as error:
+            self._made = None
+            self._show_page(f"<p><b>{profile.name}: {error.plain}</b></p>")
+        sheet = self._sheet()
+        if sheet is not None:
+            self._show_page(sheet_html(sheet, ticks=False))
+            self.workbench.companions.keying.follow(model, profile)
+        self._show_lacks()
+        self._show_state()
+
+    def _show_page(self, page: str) -> None:
         bar = self.view.verticalScrollBar()
         at = bar.value() if bar else 0
-        page = (
-            sheet_html(self._made())
-            .replace("font-size: 9pt", f"font-size: {look.px(11)}px")
-            .replace("margin: 0 auto", "margin: 0")
-        )
+        page = page.replace("font-size: 9pt", f"font-size: {look.px(11)}px")
+        page = page.replace("margin: 0 auto", "margin: 0")
+        for printed_size, size in (("17pt", 17), ("12pt", 13)):
+            page = page.replace(f"font-size: {printed_size}", f"font-size: {look.px(size)}px")
         palette = look.palette  # on paper it is dark on white; in the shed it is not to dazzle
         for printed, shown in (
             ("#1d2b2f", palette.ink), ("#e3e9e6", palette.sea_soft), ("#9b9484", palette.edge), ("#f7dfd0", palette.rust_soft),
-            ("#a63a12", palette.rust),
+            ("#a63a12", palette.rust), ("#5b6664", palette.ink),
         ):  # fmt: skip
             page = page.replace(printed, shown)
-        self.view.setHtml(page)
+        if page != self._shown:
+            self._shown = page
+            self.view.setHtml(page)
         if bar:
             bar.setValue(at)
 
-    def _choose(self, ending: str) -> None:
-        model = self.workbench.model
-        assert model is not None
-        path = ask_where(self, "Save the sheet", model.name, {ending: FORMATS[ending].name})
-        if path is not None:
-            self.save(path)
+    def _show_state(self) -> None:
+        """How far the proof is."""
+        client = self.workbench.companions.keying
+        self.stop.setVisible(client.under_way)
+        if client.under_way:
+            share = round(100 * (client.share or 0.0))
+            self.state.setText(f"{share} %: {client.what or 'beginning'}")
+        elif client.fault:
+            self.state.setText(client.fault)
+        elif self._made is not None:
+            work = client.known(self.workbench.loaded, self._made.profile)
+            self.state.setText("" if work is None else work.lines(self._made)[0])
+        else:
+            self.state.setText("")
 
-    def save(self, path: Path) -> None:
-        """Write the sheet to a file as soon as its model is searched; what goes wrong is said in
-        the window.
-
-        A sheet says how far its model was shaken down, so paper waits for a search that is under
-        way."""
-        search, of_model = self.workbench.companions.search, self.workbench.document.row
-        self._waiting = None
-        if not search.current and of_model is not None:
-            search.search()
-            if search.under_way:
-                self._waiting = (path, of_model)
-                self._say(
-                    f"{path.name} is written as soon as the search has ended. To have it sooner, stop the search in the step "
-                    "Shake it down; the sheet then says so."
-                )
-                return
-        self._write(path)
-
-    def _search_went_on(self) -> None:
-        """Write the sheet that waited, when the search of its model has ended."""
-        search = self.workbench.companions.search
-        if search.state() != self._state:
-            self._state = search.state()
-            self._soon.start()
-        if self._waiting is None or search.under_way:
+    def _went_on(self) -> None:
+        """Search or proof have come further: show that, and write the sheet that waited."""
+        client = self.workbench.companions.keying
+        if self.isVisible() and self.workbench.model is not None:
+            if client.under_way:
+                self._show_state()
+            else:
+                self._soon.start()
+        if self._waiting is None or self._still_works():
             return
         path, of_model = self._waiting
         self._waiting = None
         if self.workbench.document.row != of_model:
             self._say(
-                f"{path.name} was not written: another model came onto the bench before the search had ended."
+                f"{path.name} was not written: another model came onto the bench before it was proved."
             )
         else:
             self._write(path)
+
+    # -- writing ---------------------------------------------------------------------------------
+
+    def _choose(self, ending: str) -> None:
+        name = self._file_name()
+        path = ask_where(self, "Save the sheet", name, {ending: FORMATS[ending].name})
+        if path is not None:
+            self.save(path)
+
+    def _file_name(self) -> str:
+        made = self._made
+        name = self.workbench.loaded.name
+        return (
+            name if made is None or made.profile.name == OWN else f"{name} on {made.profile.name}"
+        )
+
+    def _still_works(self) -> bool:
+        companions = self.workbench.companions
+        return companions.search.under_way or companions.keying.under_way
+
+    def save(self, path: Path) -> None:
+        """Write the sheet to a file as soon as its model is searched and proved; what goes wrong is
+        said in the window."""
+        search, of_model = self.workbench.companions.search, self.workbench.document.row
+        self._waiting = None
+        if not search.current and of_model is not None:
+            search.search()
+        if self._made is not None:
+            self.workbench.companions.keying.begin(self.workbench.loaded, self._made.profile)
+        if self._still_works() and of_model is not None:
+            self._waiting = (path, of_model)
+            self._say(
+                f"{path.name} is written as soon as search and proof have ended. To have it sooner, stop the proof here, and the "
+                "search in the step Shake it down; the sheet then says so."
+            )
+            return
+        self._write(path)
 
     def _say(self, words: str) -> None:
         self.said.setText(words)
         self.said.show()
 
     def _write(self, path: Path) -> None:
-        made = self._made()
+        sheet = self._sheet()
 
         def write() -> None:
-            write_sheet(path, made)
+            if sheet is None:
+                raise HypsosError("there is no sheet to write for this transmitter")
+            write_sheet(path, sheet, self.paper.currentText())
             self._say(f"Written to {path}.")
             self.workbench.document.sheet_written()
 
         self.workbench.notices.attempt(write)
+
+    def _choose_settings(self) -> None:
+        made = self._made
+        path = ask_where(self, "Save the settings", self._file_name(), {".json": "Settings"})
+        if path is None or made is None:
+            return
+
+        def write() -> None:
+            write_whole(path, settings_to_json(made.settings))
+            self._say(f"Written to {path}. Try hypsos prove “{made.settings.model}” {path.name}.")
+
+        self.workbench.notices.attempt(write)
+
+    def _print(self) -> None:
+        """Print the sheet as far as it is known by now; it says so itself."""
+        from PyQt6.QtPrintSupport import QPrintDialog, QPrinter  # dear to import
+
+        from hypsos.desk.services.sheet_pdf import paint_sheet, ready_printer
+
+        sheet = self._sheet()
+        if sheet is None:
+            return
+        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+        ready_printer(printer, sheet.title, self.paper.currentText())
+        dialog = QPrintDialog(printer, self)
+        if dialog.exec() == QPrintDialog.DialogCode.Accepted:
+            paint_sheet(sheet, printer)
+            self.workbench.document.sheet_written()

@@ -11,7 +11,6 @@ from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.figure_words import plain
 from hypsos.core.dependencies.y_leads import joined, parted, partner
 from hypsos.core.document.document import Model
-from hypsos.core.sheet import sheet_html
 from hypsos.core.sheet.port_card import POWER_WORDS, port_card, power_words, short_label
 from hypsos.desk.cards.output_card import OutputCard
 from hypsos.desk.pages.step_page import StepPage
@@ -326,7 +325,7 @@ class WiringPage(StepPage):
 
         def write() -> None:
             card = port_card(self.workbench.loaded)
-            write_whole(path, sheet_pdf(card.title, sheet_html(card)))
+            write_whole(path, sheet_pdf(card))
             self.card_said.setText(f"Written to {path}.")
             self.card_said.show()
 

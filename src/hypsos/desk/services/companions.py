@@ -14,6 +14,7 @@ from hypsos.desk.session.document_session import DocumentSession
 
 if TYPE_CHECKING:
     from hypsos.desk.services.guard_history import GuardHistory
+    from hypsos.desk.services.keying_client import KeyingClient
     from hypsos.desk.services.recorder import Recorder
     from hypsos.desk.services.scenario_runner import ScenarioRunner
     from hypsos.desk.services.search_client import SearchClient
@@ -46,6 +47,8 @@ class Companions(QObject):
         if self.begun:
             self.voice.stop()
             self.search.end()
+        if "keying" in self.__dict__:  # only where a sheet was looked at
+            self.keying.end()
 
     @cached_property
     def guard_history(self) -> GuardHistory:
@@ -69,6 +72,13 @@ class Companions(QObject):
         made = ScenarioRunner(self._simulation)
         made.changed.connect(self.findings_changed)
         return made
+
+    @cached_property
+    def keying(self) -> KeyingClient:
+        """What takes its time of a sheet."""
+        from hypsos.desk.services.keying_client import KeyingClient
+
+        return KeyingClient(self._document)
 
     @cached_property
     def search(self) -> SearchClient:

@@ -36,8 +36,9 @@ BY_ITSELF = True
 """Whether every edit is searched without being asked."""
 
 
-class _Worker(QObject):
-    """The process, started when it is first needed; one for the whole program."""
+class Worker(QObject):
+    """A process, started when it is first needed; one for the whole program and each sort of
+    work."""
 
     said = pyqtSignal(object)
     ended = pyqtSignal()
@@ -120,18 +121,18 @@ def _write_down(process: subprocess.Popen[bytes]) -> None:
             record(said, "search")
 
 
-_workers: list[_Worker] = []
+_workers: dict[str, Worker] = {}
 
 
 def _asked_about(model: Model) -> Model:
     return model.changed({"note": "", "sheet_of": ""})
 
 
-def worker() -> _Worker:
-    """The one process of this program."""
-    if not _workers:
-        _workers.append(_Worker())
-    return _workers[0]
+def worker(of: str = "search") -> Worker:
+    """The one process of this program for a sort of work."""
+    if of not in _workers:
+        _workers[of] = Worker()
+    return _workers[of]
 
 
 class _Waiting(NamedTuple):

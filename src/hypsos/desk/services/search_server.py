@@ -13,19 +13,22 @@ import queue
 import struct
 import sys
 import threading
-from typing import IO, Any, NamedTuple
+from typing import IO, TYPE_CHECKING, Any, NamedTuple, cast
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.review.findings import Ask, Finding
 from hypsos.hangar.faults import record
+
+if TYPE_CHECKING:
+    from hypsos.core.parts.transmitter_profile import Profile
 
 NICE = 10
 """The window goes first."""
 
 
 class SearchJob(NamedTuple):
-    """Something to search: a model for its findings, two models for what they do differently, or
-    repairs of a finding."""
+    """Something to work out: a model's findings, what two models do differently, repairs of a
+    finding, or what takes its time of a sheet."""
 
     number: int
     kind: str
@@ -111,6 +114,12 @@ def _done(shaker: Any, job: SearchJob, gone: Any, progress: Any) -> Any:
 
         progress(0.0, foreseen_words(job.ask.model))
         return shaker.run(job.ask, (), progress, gone)
+    if job.kind == "key":
+        from hypsos.core.schools.keying import keying
+        from hypsos.core.sheet.keyed_work import work_out
+
+        profile = cast("Profile", job.ask.profile)
+        return work_out(keying(job.ask.model, profile), progress, gone)
     if job.kind == "compare":
         from hypsos.core.review.compare_models import compared
 

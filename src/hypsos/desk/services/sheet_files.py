@@ -10,9 +10,21 @@ from hypsos.core.sheet import FORMATS, Sheet
 from hypsos.hangar.files import write_whole
 
 
-def write_sheet(path: Path, sheet: Sheet) -> None:
+def write_sheet(path: Path, sheet: Sheet, paper: str = "A4") -> None:
     """Write a sheet whole, or leave the file as it was. Raises HypsosError where no format has its
     ending."""
+    check_ending(path)
+    format_ = FORMATS[path.suffix.lower()]
+    if format_.write is None:
+        from hypsos.desk.services.sheet_pdf import sheet_pdf  # dear to import
+
+        write_whole(path, sheet_pdf(sheet, paper))
+    else:
+        write_whole(path, format_.write(sheet))
+
+
+def check_ending(path: Path) -> None:
+    """Raise HypsosError where no format has the ending of a file."""
     ending = path.suffix.lower()
     if ending not in FORMATS:
         raise HypsosError(
@@ -20,13 +32,6 @@ def write_sheet(path: Path, sheet: Sheet) -> None:
             str(path),
             f"Use {known_endings()}.",
         )
-    format_ = FORMATS[ending]
-    if format_.paged:
-        from hypsos.desk.services.sheet_pdf import sheet_pdf  # dear to import
-
-        write_whole(path, sheet_pdf(sheet.title, format_.write(sheet)))
-    else:
-        write_whole(path, format_.write(sheet))
 
 
 def known_endings() -> str:

@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Sheets on paper: HTML set by Qt into a PDF with the shipped font."""
+"""Sheets on paper with the shipped font: as PDF, on a printer, as pictures."""
 
 from __future__ import annotations
 
@@ -7,25 +7,33 @@ import math
 import os
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
+from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QPointF, QRectF, Qt
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import (
     QColor,
     QFont,
     QGuiApplication,
+    QImage,
+    QPagedPaintDevice,
     QPageLayout,
     QPageSize,
     QPainter,
     QPdfWriter,
     QPen,
     QPolygonF,
-    QTextDocument,
 )
 
 from hypsos.core.parts.airframe import Surface
+from hypsos.core.sheet.sheet_blocks import Sheet
+from hypsos.desk.services.sheet_paper import SheetPages
 from hypsos.desk.theme.look import FAMILY, load_fonts
 
 DPI = 300
+PAPERS = {"A4": QPageSize.PageSizeId.A4, "Letter": QPageSize.PageSizeId.Letter}
+if TYPE_CHECKING:
+    from PyQt6.QtPrintSupport import QPrinter
+
 _kept: list[QGuiApplication] = []
 
 
@@ -39,8 +47,10 @@ def _application() -> None:
 
 
 @contextmanager
-def _paper(title: str, margins_mm: QMarginsF) -> Iterator[tuple[QPdfWriter, QByteArray]]:
-    """A PDF on A4 to write on; its bytes are whole afterwards."""
+def _paper(
+    title: str, margins_mm: QMarginsF, paper: str = "A4"
+) -> Iterator[tuple[QPdfWriter, QByteArray]]:
+    """A PDF to write on; its bytes are whole afterwards."""
     _application()
     data = QByteArray()
     buffer = QBuffer(data)
@@ -49,24 +59,55 @@ def _paper(title: str, margins_mm: QMarginsF) -> Iterator[tuple[QPdfWriter, QByt
     writer.setResolution(DPI)
     writer.setTitle(title)
     writer.setCreator("Hypsos")
-    size, upright = QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait
+    size, upright = QPageSize(PAPERS[paper]), QPageLayout.Orientation.Portrait
     writer.setPageLayout(QPageLayout(size, upright, margins_mm, QPageLayout.Unit.Millimeter))
     yield writer, data
     buffer.close()
 
 
-def sheet_pdf(title: str, page: str) -> bytes:
-    """A page of HTML laid out on A4, as a PDF."""
-    with _paper(title, QMarginsF(14, 14, 14, 16)) as (writer, data):
-        document = QTextDocument()
-        layout = document.documentLayout()
-        if layout is not None:
-            layout.setPaintDevice(writer)
-        document.setDefaultFont(QFont(FAMILY, 9))
-        document.setHtml(page)
-        document.setPageSize(writer.pageLayout().paintRectPixels(DPI).size().toSizeF())
-        document.print(writer)
+def sheet_pdf(sheet: Sheet, paper: str = "A4") -> bytes:
+    """A sheet on pages of a paper, as a PDF."""
+    with _paper(sheet.title, QMarginsF(0, 0, 0, 0), paper) as (writer, data):
+        paint_sheet(sheet, writer)
     return bytes(data.data())
+
+
+def ready_printer(printer: QPrinter, title: str, paper: str) -> None:
+    """Tell a printer what it is to print, on which paper; the sheet has its own margins."""
+    printer.setDocName(title)
+    printer.setCreator("Hypsos")
+    printer.setFullPage(True)
+    printer.setPageSize(QPageSize(PAPERS[paper]))
+
+
+def paint_sheet(sheet: Sheet, device: QPagedPaintDevice) -> None:
+    """Paint a sheet on a printer or into a PDF, on the paper that is in it; its margins are at
+    nothing, the sheet has its own."""
+    size = device.pageLayout().fullRectPoints().size()
+    pages = SheetPages(sheet, QSizeF(size))
+    painter = QPainter(device)
+    for page in range(len(pages.pages)):
+        if page:
+            device.newPage()
+        pages.paint(painter, page, device.logicalDpiX())
+    painter.end()
+
+
+def sheet_pictures(sheet: Sheet, dots_per_inch: int, paper: str = "A4") -> list[QImage]:
+    """The pages of a sheet as pictures."""
+    _application()
+    size = QPageSize(PAPERS[paper]).size(QPageSize.Unit.Point)
+    pages = SheetPages(sheet, size)
+    scale = dots_per_inch / 72.0
+    found = []
+    for page in range(len(pages.pages)):
+        image = QImage(round(size.width() * scale), round(size.height() * scale), QImage.Format.Format_RGB32)  # fmt: skip
+        image.fill(QColor("#ffffff"))
+        painter = QPainter(image)
+        pages.paint(painter, page, dots_per_inch)
+        painter.end()
+        found.append(image)
+    return found
 
 
 def ruler_cards_pdf(title: str, surfaces: Sequence[Surface]) -> bytes:

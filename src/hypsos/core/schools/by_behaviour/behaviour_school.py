@@ -7,9 +7,10 @@ from hypsos.core.document.document import Model
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.mix_lines import MixLine
 from hypsos.core.parts.transmitter_profile import Profile
+from hypsos.core.schools.by_behaviour.behaviour_pages import pages
 from hypsos.core.schools.by_behaviour.behaviour_radio import radio
 from hypsos.core.schools.by_behaviour.behaviour_settings import BehaviourSettings
-from hypsos.core.schools.by_behaviour.behaviour_translation import mode_places, translate
+from hypsos.core.schools.by_behaviour.behaviour_translation import in_signs, mode_places, translate
 from hypsos.core.schools.by_behaviour.sorting import sorted_lines, when_of
 from hypsos.core.schools.lacks import Lack, Step
 from hypsos.core.schools.reductions.abilities import (
@@ -229,4 +230,6 @@ SCHOOL = School(
     ),
     translate=translate,
     radio=radio,
+    pages=pages,
+    in_signs=in_signs,
 )

@@ -23,11 +23,35 @@ from hypsos.core.schools.from_model.hardware import Steps, keyed_leads, outputs
 from hypsos.core.schools.from_model.head import head
 from hypsos.core.schools.from_model.speech import said, timers
 from hypsos.core.schools.from_model.sums import DesignSums
+from hypsos.core.schools.signs import turned_sums, unturned
 from hypsos.core.schools.stand_in.parts import Share
 
 CUT_OFF = -500.0
 """What a mix takes from a second motor at cut: more than rates and mixes can ever give it, so that
 its stop at idle decides."""
+
+
+def in_signs(settings: BehaviourSettings) -> BehaviourSettings:
+    """The same with the reversal of outputs in the signs of what behaviours and mixes give."""
+    read = {x.master for x in settings.behaviours} | {x.master for x in settings.mixes}
+    turned = turned_sums(settings.outputs, read)
+    behaviours = []
+    for x in settings.behaviours:
+        slots = tuple(
+            slot.changed({"above": -slot.above, "below": -slot.below})
+            if slot.part in turned
+            else slot
+            for slot in x.slots
+        )
+        behaviours.append(x.changed({"slots": slots}))
+    mixes = []
+    for mix in settings.mixes:
+        if mix.follower in turned:
+            mix = mix.changed({"above": -mix.above, "below": -mix.below})
+        mixes.append(mix)
+    sent = tuple(unturned(x, turned) for x in settings.outputs)
+    changes = {"behaviours": tuple(behaviours), "mixes": tuple(mixes), "outputs": sent}
+    return settings.changed(changes)
 
 
 def translate(model: Model, steps: Steps, transmitter: str) -> BehaviourSettings:

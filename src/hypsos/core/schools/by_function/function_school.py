@@ -6,9 +6,10 @@ from __future__ import annotations
 from hypsos.core.conditions.counter import Counter
 from hypsos.core.document.document import Model
 from hypsos.core.parts.transmitter_profile import Profile
+from hypsos.core.schools.by_function.function_pages import pages
 from hypsos.core.schools.by_function.function_radio import radio
 from hypsos.core.schools.by_function.function_settings import FunctionSettings
-from hypsos.core.schools.by_function.function_translation import translate
+from hypsos.core.schools.by_function.function_translation import in_signs, translate
 from hypsos.core.schools.from_model.hardware import EXACT
 from hypsos.core.schools.lacks import Lack, Step
 from hypsos.core.schools.reductions.abilities import (
@@ -129,4 +130,6 @@ SCHOOL = School(
     ),
     translate=translate,
     radio=radio,
+    pages=pages,
+    in_signs=in_signs,
 )

@@ -19,7 +19,31 @@ from hypsos.core.schools.from_model.ready_mixes import ready_word
 from hypsos.core.schools.from_model.speech import said, timers
 from hypsos.core.schools.from_model.sums import DesignSums
 from hypsos.core.schools.from_model.used import used_references, used_sums
+from hypsos.core.schools.signs import turned_sums, unturned
 from hypsos.core.schools.stand_in.parts import Share
+
+
+def in_signs(settings: FunctionSettings) -> FunctionSettings:
+    """The same with the reversal of outputs in the signs of shares and mixes."""
+    read = {mix.master for mix in settings.mixes}
+    read |= {taken.function for servo in settings.servos for taken in servo.takes}
+    read |= {name for rule in settings.conditions for name in (rule.a, rule.b)}
+    turned = turned_sums(settings.outputs, read)
+    servos = []
+    for servo in settings.servos:
+        if servo.part in turned:
+            takes = tuple(x.changed(_turned(x.above, x.below)) for x in servo.takes)
+            servo = servo.changed({"takes": takes})
+        servos.append(servo)
+    mixes = []
+    for mix in settings.mixes:
+        mixes.append(mix.changed(_turned(mix.above, mix.below)) if mix.to in turned else mix)
+    sent = tuple(unturned(x, turned) for x in settings.outputs)
+    return settings.changed({"servos": tuple(servos), "mixes": tuple(mixes), "outputs": sent})
+
+
+def _turned(above: float, below: float) -> dict[str, float]:
+    return {"above": -above, "below": -below}
 
 
 def translate(model: Model, steps: Steps, transmitter: str) -> FunctionSettings:

@@ -5,9 +5,10 @@ from __future__ import annotations
 
 from hypsos.core.document.document import Model
 from hypsos.core.parts.transmitter_profile import Profile
+from hypsos.core.schools.by_lines.lines_pages import pages
 from hypsos.core.schools.by_lines.lines_radio import radio
 from hypsos.core.schools.by_lines.lines_settings import LinesSettings
-from hypsos.core.schools.by_lines.lines_translation import translate
+from hypsos.core.schools.by_lines.lines_translation import in_signs, translate
 from hypsos.core.schools.from_model.hardware import EXACT
 from hypsos.core.schools.lacks import Step
 from hypsos.core.schools.reductions.abilities import (
@@ -73,4 +74,6 @@ SCHOOL = School(
     ),
     translate=translate,
     radio=radio,
+    pages=pages,
+    in_signs=in_signs,
 )

@@ -12,6 +12,30 @@ from hypsos.core.schools.from_model.keyed_modes import keyed_modes
 from hypsos.core.schools.from_model.speech import said, timers
 from hypsos.core.schools.from_model.sums import DesignSums
 from hypsos.core.schools.from_model.used import used_references, used_sums
+from hypsos.core.schools.signs import turned_sums, unturned
+from hypsos.core.schools.stand_in.parts import Share
+
+
+def in_signs(settings: LinesSettings) -> LinesSettings:
+    """The same with the reversal of outputs in the signs of their lines."""
+    read = {share.source for made in settings.channels for share in made.shares}
+    read |= {name for rule in settings.logic for name in (rule.a, rule.b)}
+    turned = turned_sums(settings.outputs, read)
+    channels = []
+    for made in settings.channels:
+        if made.name in turned:
+            shares = tuple(_turned_line(share) for share in made.shares)
+            made = made.changed({"shares": shares})
+        channels.append(made)
+    sent = tuple(unturned(x, turned) for x in settings.outputs)
+    return settings.changed({"channels": tuple(channels), "outputs": sent})
+
+
+def _turned_line(share: Share) -> Share:
+    """A line with the other sign; one that multiplies keeps its own."""
+    if share.join == "multiply":
+        return share
+    return share.changed({"above": -share.above, "below": -share.below})
 
 
 def translate(model: Model, steps: Steps, transmitter: str) -> LinesSettings:

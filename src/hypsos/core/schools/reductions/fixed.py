@@ -326,8 +326,8 @@ def _with_never(model: Model) -> Model:
 
 def without_unused(model: Model) -> Model:
     """The model without conditions, signals, shared values and lines on which nothing hangs that
-    moves a part, is said, or stops a motor."""
-    parts = {p.name for p in model.airframe.moved()}
+    moves a part that is plugged in, is said, or stops a motor."""
+    parts = {lead.target for lead in model.leads if lead.port is not None}
     while True:
         model = _without_unfed(model, parts)
         program = model.program

@@ -1,0 +1,113 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What takes its time of a sheet, worked out in a process of its own: costs, proof, checks. What is
+known of a design on a transmitter is remembered."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.document.document import Model, digest
+from hypsos.core.parts.transmitter_profile import Profile
+from hypsos.core.review.findings import Ask
+from hypsos.core.sheet.keyed_work import KeyedWork
+from hypsos.desk.services import search_client
+from hypsos.desk.services.search_client import Worker, worker
+from hypsos.desk.services.search_server import SearchReply
+
+MOST = 40
+"""So many designs are remembered."""
+Key = tuple[str, str]
+
+
+class KeyingClient(QObject):
+    """Asks for one design at a time; a newer one stops the one under way."""
+
+    changed = pyqtSignal()
+    """Something is known, has come further, or has ended."""
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.share: float | None = None
+        """How far the work is that is under way."""
+        self.what = ""
+        self.fault = ""
+        """Why there is no result, where it could not be made."""
+        self._known: OrderedDict[Key, KeyedWork] = OrderedDict()
+        self._asked: tuple[int, Key] | None = None
+        self._over = False
+        self._worker().said.connect(self._said)
+        self._worker().ended.connect(self._ended)
+
+    @staticmethod
+    def _worker() -> Worker:
+        return worker("keying")
+
+    @staticmethod
+    def _key(model: Model, profile: Profile) -> Key:
+        return digest(model), profile.model_dump_json()
+
+    @property
+    def under_way(self) -> bool:
+        """Whether something is worked out."""
+        return self._asked is not None
+
+    def known(self, model: Model, profile: Profile) -> KeyedWork | None:
+        """What is known of a design on a transmitter."""
+        return self._known.get(self._key(model, profile))
+
+    def follow(self, model: Model, profile: Profile) -> None:
+        """Have a design worked out that is looked at, where that goes by itself."""
+        if search_client.BY_ITSELF:
+            self.begin(model, profile)
+
+    def begin(self, model: Model, profile: Profile) -> None:
+        """Have a design worked out, where that is not known and not under way."""
+        key = self._key(model, profile)
+        if self._over or key in self._known or (self._asked is not None and self._asked[1] == key):
+            return
+        try:
+            number = self._worker().ask("key", Ask(model, profile, {}))
+        except HypsosError as error:
+            self._asked, self.share, self.fault = None, None, error.plain
+        else:
+            self._asked, self.share, self.what, self.fault = (number, key), 0.0, "", ""
+        self.changed.emit()
+
+    def stop(self) -> None:
+        """Stop what is under way; as far as it has come it is kept."""
+        if self._asked is not None:
+            self._worker().stop(self._asked[0])
+
+    def end(self) -> None:
+        """The window has gone."""
+        self.stop()
+        self._over, self._asked = True, None
+
+    def _said(self, said: SearchReply) -> None:
+        if self._asked is None or said.number != self._asked[0]:
+            return
+        if said.kind == "progress":
+            self.share, self.what = said.content
+        else:
+            key = self._asked[1]
+            self._asked, self.share, self.what = None, None, ""
+            if said.kind == "found":
+                self._known[key] = said.content
+                if len(self._known) > MOST:
+                    self._known.popitem(last=False)
+            elif said.kind == "failed":
+                self.fault = said.content
+            elif said.kind == "broke":
+                self.fault = f"This went wrong in a way that nobody foresaw ({said.content[0]}). Your edits are not touched."
+        self.changed.emit()
+
+    def _ended(self) -> None:
+        if self._asked is not None:
+            self._asked, self.share = None, None
+            self.fault = (
+                "The proof has ended before it was done. It begins anew with the next edit."
+            )
+            self.changed.emit()
