@@ -44,4 +44,10 @@ MIGRATIONS = (
     """
     CREATE TABLE drafts (model_id INTEGER PRIMARY KEY REFERENCES models ON DELETE CASCADE, text TEXT NOT NULL);
     """,
+    # the steps of a sheet that were keyed in, as they were then; by model and transmitter
+    """
+    CREATE TABLE keyed (model_id INTEGER NOT NULL REFERENCES models ON DELETE CASCADE,
+        transmitter TEXT NOT NULL COLLATE NOCASE, step TEXT NOT NULL, said TEXT NOT NULL,
+        PRIMARY KEY (model_id, transmitter, step));
+    """,
 )

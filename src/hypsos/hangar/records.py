@@ -46,6 +46,7 @@ class Removed(NamedTuple):
     document: str
     snapshots: list[tuple[int, str, str, str]]
     flights: list[tuple[int, str]]
+    keyed: list[tuple[str, str, str]]
 
 
 class ModelPlace(NamedTuple):

@@ -185,8 +185,11 @@ class Hangar(HangarFile):
             flights = self._db.execute(
                 "SELECT id, flight FROM flights WHERE model_id = ? ORDER BY id", row[:1]
             ).fetchall()
+            keyed = self._db.execute(
+                "SELECT transmitter, step, said FROM keyed WHERE model_id = ?", row[:1]
+            ).fetchall()
             self._write("DELETE FROM models WHERE id = ?", row[:1])
-        return Removed(row[1], row[0], row[2], snapshots, flights)
+        return Removed(row[1], row[0], row[2], snapshots, flights, keyed)
 
     def put_back(self, gone: Removed) -> None:
         """Put a model in again that was taken out, with all that belongs to it, as a revision of
@@ -203,6 +206,37 @@ class Hangar(HangarFile):
                     "INSERT INTO flights (id, model_id, flight) VALUES (?, ?, ?)",
                     (number, gone.row, flight),
                 )
+            for transmitter, step, said in gone.keyed:
+                query = "INSERT INTO keyed (model_id, transmitter, step, said) VALUES (?, ?, ?, ?)"
+                self._write(query, (gone.row, transmitter, step, said))
+
+    # -- keying in -------------------------------------------------------------------------------
+
+    def keyed(self, which: Which, transmitter: str) -> dict[str, str]:
+        """The steps of a model that were keyed into a transmitter, as they were then: key -> what it
+        said."""
+        if self.read_only:
+            return {}
+        condition, value = _asked(which, "m.")
+        query = f"""SELECT k.step, k.said FROM keyed k JOIN models m ON m.id = k.model_id
+            WHERE {condition} AND k.transmitter = ?"""
+        with self._told():
+            return dict(self._db.execute(query, (value, transmitter)).fetchall())
+
+    def key_step(self, which: Which, transmitter: str, step: str, said: str) -> None:
+        """Remember that a step was keyed in as it is now."""
+        condition, value = _asked(which)
+        query = f"""INSERT INTO keyed (model_id, transmitter, step, said) SELECT id, ?, ?, ? FROM models WHERE {condition}
+            ON CONFLICT (model_id, transmitter, step) DO UPDATE SET said = excluded.said"""
+        if not self._write(query, (transmitter, step, said, value)):
+            raise self._no_such(which)
+
+    def unkey_step(self, which: Which, transmitter: str, step: str) -> None:
+        """Forget that a step was keyed in."""
+        condition, value = _asked(which)
+        query = f"""DELETE FROM keyed WHERE transmitter = ? AND step = ?
+            AND model_id IN (SELECT id FROM models WHERE {condition})"""
+        self._write(query, (transmitter, step, value))
 
     def numbers(self) -> dict[int, str]:
         """Receiver numbers in use and whose they are; 0 is none."""

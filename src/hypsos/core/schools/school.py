@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any, NamedTuple
 
 from hypsos.core.document.document import Model
@@ -30,5 +30,5 @@ class School(NamedTuple):
     reductions: tuple[Callable[[Model, Profile], Step], ...]
     translate: Callable[[Model, Steps, str], Any]
     radio: Callable[[Any], Radio]
-    pages: Callable[[Model, Any], SchoolPages]
+    pages: Callable[[Model, Any, Mapping[str, str]], SchoolPages]
     in_signs: Callable[[Any], Any]

@@ -92,7 +92,7 @@ def choose_checks(
 class _Chooser:
     def __init__(self, made: Keying) -> None:
         self._model = made.reduced.model
-        pages = made.school.pages(self._model, made.settings)
+        pages = made.school.pages(self._model, made.settings, {})
         self._labels = pages.labels
         self._radio = stilled(made.radio(made.settings))
         self._ruler = Ruler(self._model)
@@ -213,7 +213,7 @@ class _Chooser:
 
     def _check(self, look: Look, pulses: Numbers) -> CheckLook:
         figures = [self._figure(p, us) for p, us in zip(self._ports, pulses.tolist(), strict=True)]
-        return CheckLook(look.hands, self._words(look), tuple(figures))
+        return CheckLook(self._player.all_hands(look), self._words(look), tuple(figures))
 
     def _figure(self, port: int, us: float) -> str:
         part = self._parts[self._ruler.part_of(port)]
@@ -263,7 +263,8 @@ def checks_block(model: Model, checks: Checks) -> Block:
     """The checks as a block of the sheet."""
     rows = []
     for look in checks.looks:
-        rows.append(Row(f"check {look.words}", (look.words, *look.figures)))
+        cells = (look.words, *look.figures)
+        rows.append(Row(f"check {look.words}", cells, hands=look.hands))
     begin = f"Before each look: {', '.join(checks.first)}"
     if model.airframe.motors and model.program.guard is not None:
         begin += "; then the motor's switch to run with the stick low"
@@ -286,6 +287,7 @@ def checks_block(model: Model, checks: Checks) -> Block:
         caution="Propeller off for every look." if model.airframe.motors else "",
         columns=("Set", *checks.parts),
         rows=tuple(rows),
+        keyed=False,
     )
 
 

@@ -51,7 +51,9 @@ def guard_test(made: Reduced) -> Block | None:
     acts = list(_acts(model, switch, guard.cut[0]))
     rows = []
     for place, (act, told) in enumerate(zip(acts, _told(made.model, acts), strict=True)):
-        rows.append(Row(f"guard {place} {act.words}", (act.words, told)))
+        rows.append(
+            Row(f"guard {place} {act.words}", (act.words, told), hands=tuple(act.hands.items()))
+        )
     return Block(
         "guard test",
         "Test of the motor guard, now that its lines are in",

@@ -80,6 +80,11 @@ class LookPlayer:
             return float(guard.cut[0])
         return self.rest[name]
 
+    def all_hands(self, look: Look) -> tuple[tuple[str, float], ...]:
+        """Where every hand stands for a look."""
+        moved = dict(look.hands)
+        return tuple((x.name, moved.get(x.name, self._still(x.name))) for x in self.radio.hands)
+
     def _still(self, name: str) -> float:
         """Where a hand is before a look: at rest, the motor's switch at run."""
         return self.armed.get(name, self.rest[name])

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from hypsos.core.dependencies.failsafe_defaults import spare_ports
 from hypsos.core.document.document import Model, digest
@@ -29,13 +29,15 @@ def make_sheet(
     lacks: Sequence[Lack] | None = None,
     proof: Sequence[str] = (),
     checks: Checks | None = None,
+    kept: Mapping[str, str] | None = None,
 ) -> Sheet:
     """The sheet of a model on a transmitter. ``lacks``: its lacks with their costs, where these are
     worked out; ``proof``: lines on what was searched and played; ``checks``: the looks that were
-    chosen, left out where they are not."""
+    chosen, left out where they are not; ``kept``: the numbers of conditions, shared values and
+    curves that the transmitter has already (:func:`hypsos.core.sheet.keying_in.kept_numbers`)."""
     reduced = made.reduced.model
     school = made.school
-    pages = school.pages(reduced, made.settings)
+    pages = school.pages(reduced, made.settings, kept or {})
     lacking = made.reduced.lacks if lacks is None else lacks
     tested = guard_test(made.reduced)
     turned = (SIGNS,) if made.profile.reversal == "signs" else ()
@@ -51,14 +53,14 @@ def make_sheet(
         *pages.voice,
         _items_block("first", FIRST_TITLE, list(before_first(model)), RULES),
     ]
-    kept = tuple(x for x in blocks if x.rows or (x.lines and not x.columns))
+    said = tuple(x for x in blocks if x.rows or (x.lines and not x.columns))
     about = f"{model.airframe.kind}. {model.note}".strip()
     there = f"The transmitter thinks {made.profile.school}: {school.title[:1].lower()}{school.title[1:]}."
     receiver = f"Receiver number {model.receiver.number}."
     return Sheet(
         f"{model.name} on {made.profile.name}: key in",
         " ".join(x for x in (about, there, receiver, _leads_words(model)) if x),
-        kept,
+        said,
         CLOSING,
         f"{model.name} on {made.profile.name}",
         digest(model),
@@ -113,4 +115,4 @@ def _lacks_block(made: Keying, lacks: Sequence[Lack]) -> Block:
 
 def _items_block(key: str, title: str, items: Sequence[Item], caution: str = "") -> Block:
     rows = tuple(Row(f"{key} {item.what}", (item.what, item.how)) for item in items)
-    return Block(key, title, caution=caution, columns=("Look at", "How"), rows=rows)
+    return Block(key, title, caution=caution, columns=("Look at", "How"), rows=rows, keyed=False)

@@ -6,7 +6,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QFrame, QPushButton, QTextBrowser, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QPushButton, QTextBrowser, QVBoxLayout, QWidget
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.edits.transmitters import OWN, transmitter_of
@@ -14,6 +14,9 @@ from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.schools.keying import Keying, keying
 from hypsos.core.schools.settings_reader import settings_to_json
 from hypsos.core.sheet import FORMATS, Sheet, make_sheet, sheet_html
+from hypsos.core.sheet.keying_in import kept_numbers
+from hypsos.desk.cards.keying_view import KeyingView
+from hypsos.desk.cards.view_buttons import Views
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.services.settings import remember, text
 from hypsos.desk.services.sheet_files import write_sheet
@@ -27,6 +30,7 @@ from hypsos.hangar.files import write_whole
 SOON_MS = 250
 PAPERS = ("A4", "Letter")
 OWN_WORDS = "This model's own"
+VIEWS = (("sheet", "The sheet"), ("keying", "Key it in"))
 
 
 class LacksCard(QFrame):
@@ -36,7 +40,7 @@ class LacksCard(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("caution")
-        self.words = label("", "caution words")
+        self.words = label("")
         self.seen = QPushButton("I have read this")
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 10, 12, 10)
@@ -52,6 +56,8 @@ class SheetPage(StepPage):
     lead_in = "Key it in from top to bottom and tick each line. The sheet is in the words and steps of the transmitter you choose."
 
     def build(self) -> None:
+        self.view_shown = "sheet"
+        self.views = Views(self, VIEWS, self.show_view)
         self.transmitter = ChoiceBox()
         self.transmitter.setAccessibleName("Transmitter to key it into")
         self.transmitter.activated.connect(self._transmitter_chosen)
@@ -87,12 +93,25 @@ class SheetPage(StepPage):
         look.hold(self.view, least_height=520)
         # a bar that comes and goes has the text laid out twice more
         self.view.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
-        self.column.addLayout(row("For", self.transmitter, "on", self.paper, None))
+        self.column.addWidget(self.views.row)
+        self.pin(self.views.row)
+        self.column.addLayout(row("For", self.transmitter, None))
+        self.refused = label("", "complaint")
+        self.refused.hide()
+        self.column.addWidget(self.refused)
         self.column.addWidget(self.lacks)
-        self.column.addWidget(flowing(*self.written))
-        self.column.addLayout(row(self.stop, self.state))
-        self.column.addWidget(self.said)
-        self.column.addWidget(self.view, 100)
+        self.paper_view, self.keying = QWidget(), KeyingView(self.workbench)
+        self.keying.kept_changed.connect(self.show_sheet)
+        self.keying.hide()
+        paper = QVBoxLayout(self.paper_view)
+        paper.setContentsMargins(0, 0, 0, 0)
+        paper.setSpacing(10)
+        paper.addWidget(flowing(*self.written, self.paper))
+        paper.addLayout(row(self.stop, self.state))
+        paper.addWidget(self.said)
+        paper.addWidget(self.view, 100)
+        self.column.addWidget(self.paper_view, 100)
+        self.column.addWidget(self.keying)
         self._soon = QTimer(self)  # an edit is not to wait for the sheet, which follows it
         self._soon.setSingleShot(True)
         self._soon.setInterval(SOON_MS)
@@ -110,6 +129,19 @@ class SheetPage(StepPage):
         companions.searching.connect(self._went_on)
         companions.keying.changed.connect(self._went_on)
         look.follow(self, self.refresh)
+
+    # -- the views -------------------------------------------------------------------------------
+
+    def view_keys(self) -> tuple[str, ...]:
+        return self.views.keys
+
+    def show_view(self, key: str) -> None:
+        """Show the sheet, or its steps one by one."""
+        self.view_shown = key
+        self.views.mark(key)
+        self.show_sheet()
+        if key == "keying":
+            self.keying.done.setFocus()
 
     # -- the transmitter -------------------------------------------------------------------------
 
@@ -164,12 +196,12 @@ class SheetPage(StepPage):
         self.lacks.setVisible(unread)
         if unread:
             name = self.workbench.loaded.name
-            told = "\n".join(f"• {text_}" for text_ in lacks[2:])
+            told = "\n".join(f"• {str(text_)[:1].upper()}{str(text_)[1:]}" for text_ in lacks[2:])
             self.lacks.words.setText(
                 f"Take care. {lacks[1]} does not have all that keeps {name}'s motor safe:\n{told}"
             )
-        for button in self.written:
-            button.setEnabled(self._made is not None and not unread)
+        for widget in (*self.written, self.keying):
+            widget.setEnabled(self._made is not None and not unread)
 
     # -- showing ---------------------------------------------------------------------------------
 
@@ -188,10 +220,22 @@ class SheetPage(StepPage):
         companions = self.workbench.companions
         work = companions.keying.known(model, made.profile)
         proof = companions.search.proof()
+        numbers = kept_numbers(self._kept())
         if work is None:
-            return make_sheet(model, made, None, (*proof, "Not yet played against the design."))
+            lines = (*proof, "Not yet played against the design.")
+            return make_sheet(model, made, None, lines, None, numbers)
         lines = (*proof, *work.lines(made))
-        return make_sheet(model, made, work.lacks, lines, work.checks)
+        return make_sheet(model, made, work.lacks, lines, work.checks, numbers)
+
+    def _kept(self) -> dict[str, str]:
+        """The steps that were keyed into this transmitter."""
+        document, made = self.workbench.document, self._made
+        if made is None or document.row is None:
+            return {}
+        try:
+            return document.hangar.keyed(document.held, made.profile.name)
+        except HypsosError:
+            return {}
 
     def show_sheet(self) -> None:
         """Show the sheet as it is now."""
@@ -205,11 +249,18 @@ class SheetPage(StepPage):
             self._made = keying(model, profile)
         except HypsosError as error:
             self._made = None
-            self._show_page(f"<p><b>{profile.name}: {error.plain}</b></p>")
+            where = "It can't be keyed in" if profile.name == OWN else f"Not on {profile.name}"
+            self.refused.setText(f"{where}: {error.plain}")
+        self.refused.setVisible(self._made is None)
+        self.paper_view.setVisible(self._made is not None and self.view_shown == "sheet")
+        self.keying.setVisible(self._made is not None and self.view_shown == "keying")
         sheet = self._sheet()
         if sheet is not None:
-            self._show_page(sheet_html(sheet, ticks=False))
+            if self.view_shown == "sheet":
+                self._show_page(sheet_html(sheet, ticks=False))
             self.workbench.companions.keying.follow(model, profile)
+        if self.view_shown == "keying":
+            self.keying.take(self._made, sheet, self._kept())
         self._show_lacks()
         self._show_state()
 

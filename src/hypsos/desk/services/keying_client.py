@@ -5,6 +5,8 @@ known of a design on a transmitter is remembered."""
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -16,6 +18,9 @@ from hypsos.core.sheet.keyed_work import KeyedWork
 from hypsos.desk.services import search_client
 from hypsos.desk.services.search_client import Worker, worker
 from hypsos.desk.services.search_server import SearchReply
+
+if TYPE_CHECKING:
+    from hypsos.core.schools.proof import PulseDifference
 
 MOST = 40
 """So many designs are remembered."""
@@ -35,6 +40,7 @@ class KeyingClient(QObject):
         self.what = ""
         self.fault = ""
         """Why there is no result, where it could not be made."""
+        self._reads: dict[int, Callable[[PulseDifference | None, str], None]] = {}
         self._known: OrderedDict[Key, KeyedWork] = OrderedDict()
         self._asked: tuple[int, Key] | None = None
         self._over = False
@@ -76,6 +82,22 @@ class KeyingClient(QObject):
             self._asked, self.share, self.what, self.fault = (number, key), 0.0, "", ""
         self.changed.emit()
 
+    def read_back(
+        self,
+        model: Model,
+        profile: Profile,
+        other: object,
+        then: Callable[[PulseDifference | None, str], None],
+    ) -> None:
+        """Have other settings played beside a design's own; ``then`` is told the greatest difference,
+        None where none was met, or else what went wrong."""
+        try:
+            number = self._worker().ask("read", Ask(model, profile, {}), other)
+        except HypsosError as error:
+            then(None, error.plain)
+        else:
+            self._reads[number] = then
+
     def stop(self) -> None:
         """Stop what is under way; as far as it has come it is kept."""
         if self._asked is not None:
@@ -85,8 +107,16 @@ class KeyingClient(QObject):
         """The window has gone."""
         self.stop()
         self._over, self._asked = True, None
+        self._reads.clear()
 
     def _said(self, said: SearchReply) -> None:
+        if said.number in self._reads:
+            if said.kind != "progress":
+                then = self._reads.pop(said.number)
+                found = said.kind == "found"
+                wrong = "" if found else "This could not be worked out. Ask again."
+                then(said.content if found else None, wrong)
+            return
         if self._asked is None or said.number != self._asked[0]:
             return
         if said.kind == "progress":
@@ -105,6 +135,9 @@ class KeyingClient(QObject):
         self.changed.emit()
 
     def _ended(self) -> None:
+        for then in self._reads.values():
+            then(None, "This has ended before it was done. Ask again.")
+        self._reads.clear()
         if self._asked is not None:
             self._asked, self.share = None, None
             self.fault = (

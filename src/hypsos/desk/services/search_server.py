@@ -28,7 +28,7 @@ NICE = 10
 
 class SearchJob(NamedTuple):
     """Something to work out: a model's findings, what two models do differently, repairs of a
-    finding, or what takes its time of a sheet."""
+    finding, what takes its time of a sheet, or what other settings would do."""
 
     number: int
     kind: str
@@ -120,6 +120,11 @@ def _done(shaker: Any, job: SearchJob, gone: Any, progress: Any) -> Any:
 
         profile = cast("Profile", job.ask.profile)
         return work_out(keying(job.ask.model, profile), progress, gone)
+    if job.kind == "read":
+        from hypsos.core.schools.keying import keying, proved
+
+        profile, other = cast("tuple[Profile, Any]", (job.ask.profile, job.other))
+        return proved(keying(job.ask.model, profile), other, progress, gone).difference
     if job.kind == "compare":
         from hypsos.core.review.compare_models import compared
 

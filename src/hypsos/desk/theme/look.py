@@ -185,6 +185,7 @@ QMainWindow, QWidget#window {{ background: {p.paper}; }}
 QToolTip {{ background: {p.card}; color: {p.ink}; border: 1px solid {p.edge}; padding: 4px; }}
 QLabel#title {{ font-size: {px(19)}; font-weight: bold; }}
 QLabel#section {{ font-size: {px(13.5)}; font-weight: bold; padding-top: {px(6)}; }}
+QLabel#big {{ font-size: {px(15)}; font-weight: bold; }}
 QLabel#truth {{ color: {p.sea}; font-weight: bold; min-width: {px(13)}; max-width: {px(13)}; }}
 QLabel#faint {{ color: {p.faint}; }}
 QLabel#complaint {{ color: {p.rust}; font-weight: bold; }}

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from hypsos.core.base.figure_words import plain
 from hypsos.core.document.document import Model
@@ -39,11 +39,11 @@ READING = (
 )  # fmt: skip
 
 
-def pages(model: Model, settings: BehaviourSettings) -> SchoolPages:
+def pages(model: Model, settings: BehaviourSettings, kept: Mapping[str, str]) -> SchoolPages:
     """The blocks of a sheet by behaviour."""
     x = settings
     signals = [*(c.name for c in x.axes), *(o.sum for o in x.outputs)]
-    names, ruler = Names(model, x, (), signals), Ruler(model)
+    names, ruler = Names(model, x, (), signals, kept), Ruler(model)
     outputs = list(outputs_blocks(names, ruler))
     rates = list(rates_blocks(names, x.axes, "axes"))
     behaviours = _behaviours_block(names, x.behaviours)

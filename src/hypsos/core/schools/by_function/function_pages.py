@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from hypsos.core.document.document import Model
 from hypsos.core.schools.by_function.function_settings import FunctionMix, FunctionSettings, Servo
@@ -35,11 +35,11 @@ READING = (
 )  # fmt: skip
 
 
-def pages(model: Model, settings: FunctionSettings) -> SchoolPages:
+def pages(model: Model, settings: FunctionSettings, kept: Mapping[str, str]) -> SchoolPages:
     """The blocks of a sheet by function."""
     x = settings
     signals = [*(c.name for c in x.functions), *x.own_functions, *(s.part for s in x.servos)]
-    names, ruler = Names(model, x, x.conditions, signals), Ruler(model)
+    names, ruler = Names(model, x, x.conditions, signals, kept), Ruler(model)
     presets: dict[str, dict[str, float]] = {}
     paths: dict[str, list[str]] = {}
     mixes = []

@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from hypsos.core.document.document import Model
 from hypsos.core.schools.by_lines.lines_settings import LinesSettings
 from hypsos.core.schools.on_paper.blocks import Block
@@ -34,11 +36,11 @@ from hypsos.core.schools.ruler import Ruler
 from hypsos.core.schools.stand_in.parts import Mode
 
 
-def pages(model: Model, settings: LinesSettings) -> SchoolPages:
+def pages(model: Model, settings: LinesSettings, kept: Mapping[str, str]) -> SchoolPages:
     """The blocks of a sheet by lines."""
     x = settings
     signals = [*(c.name for c in x.inputs), *(c.name for c in x.channels)]
-    names, ruler = Names(model, x, x.logic, signals), Ruler(model)
+    names, ruler = Names(model, x, x.logic, signals, kept), Ruler(model)
     parts = {output.sum: ruler.part_of(output.port) for output in x.outputs}
     sent, helpers = [], []
     for place, made in enumerate(x.channels):

@@ -14,18 +14,21 @@ class Row(NamedTuple):
     """A row of a table, which is one step where its table is ticked.
 
     ``key``: what it is called from one sheet of a model to the next. ``cells``: a text for each
-    column. ``covers``: the parts of the settings that it says, as paths such as ``outputs.2``."""
+    column. ``covers``: the parts of the settings that it says, as paths such as ``outputs.2``.
+    ``hands``: where the hands stand for it, by name, where it is something to look at."""
 
     key: str
     cells: tuple[str, ...]
     covers: tuple[str, ...] = ()
+    hands: tuple[tuple[str, float], ...] = ()
 
 
 class Block(NamedTuple):
     """A heading with what stands under it.
 
     ``key``: which block it is. ``lines``: sentences above the table. ``caution``: what to take care
-    of, before anything else. ``ticked``: its rows are steps with a box each."""
+    of, before anything else. ``ticked``: its rows are steps with a box each;
+    ``keyed``: these are keyed in, and not only looked at."""
 
     key: str
     title: str
@@ -34,6 +37,7 @@ class Block(NamedTuple):
     columns: tuple[str, ...] = ()
     rows: tuple[Row, ...] = ()
     ticked: bool = True
+    keyed: bool = True
 
 
 def without_empty(block: Block) -> Block:

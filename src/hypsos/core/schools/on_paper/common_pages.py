@@ -314,7 +314,7 @@ def curves_block(names: Names) -> Block:
     rows = []
     for letter, bend in names.curves():
         cells = (letter, names.points(bend), curve_notes(names, bend))
-        rows.append(Row(f"curve {letter} {names.points(bend)}", cells))
+        rows.append(Row(f"curve {names.points(bend)}", cells))
     return Block(
         "curves",
         "Curves",

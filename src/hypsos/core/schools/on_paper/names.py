@@ -3,8 +3,9 @@
 
 from __future__ import annotations
 
+import itertools
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 from hypsos.core.base.figure_words import plain, said_name
 from hypsos.core.base.lookup import first_free
@@ -34,15 +35,21 @@ class Names:
     """Names of everything that settings speak of.
 
     ``rules`` and ``signals``: the conditions and the sums of the settings, in the order in which
-    they are keyed in. No two signals have one name."""
+    they are keyed in. No two signals have one name. ``kept``: numbers and letters that conditions,
+    shared values and curves have in a transmitter already, by name or by points: they keep them."""
 
     def __init__(
-        self, model: Model, settings: Settings, rules: Sequence[Rule], signals: Iterable[str]
+        self,
+        model: Model,
+        settings: Settings,
+        rules: Sequence[Rule],
+        signals: Iterable[str],
+        kept: Mapping[str, str],
     ) -> None:
         self.model, self.settings = model, settings
-        self._codes = {rule.name: f"C{place + 1}" for place, rule in enumerate(rules)}
+        self._codes = _numbered("C", [rule.name for rule in rules], kept)
         self._modes = {mode.name: mode.label for mode in model.program.modes}
-        self._values = {x.name: f"V{place + 1}" for place, x in enumerate(settings.shared)}
+        self._values = _numbered("V", [x.name for x in settings.shared], kept)
         self._value_labels = {
             x.name: capitalized(said_name(x.label, "Shared value", x.name))
             for x in model.program.shared_values()
@@ -59,6 +66,7 @@ class Names:
                 label = f"{label}, sum"
             self._signals[name] = first_free(label, taken)
         self._curves: dict[Bend, str] = {}
+        self._kept = kept
         said = settings.model_dump_json(exclude={"hands", "levers"})
         self._used = frozenset(re.findall(r"[a-z][a-z0-9_]*", said))
 
@@ -163,8 +171,22 @@ class Names:
 
     def curve(self, bend: Bend) -> str:
         """The letter of a curve, by which its points are found: ``'curve B'``."""
-        letter = self._curves.setdefault(bend, curve_letter(len(self._curves)))
-        return f"curve {letter}"
+        if bend not in self._curves:
+            self._curves[bend] = self._letter(self.points(bend))
+        return f"curve {self._curves[bend]}"
+
+    def _letter(self, points: str) -> str:
+        """The letter that a curve has kept; else the first that none has."""
+        taken = {*self._curves.values()}
+        kept = self._kept.get(points, "")
+        if kept and kept not in taken:
+            return kept
+        held = {letter for letter in self._kept.values() if letter.isalpha()}
+        return next(
+            letter
+            for letter in map(curve_letter, itertools.count())
+            if letter not in taken and letter not in held
+        )
 
     def curves(self) -> list[tuple[str, Bend]]:
         """The curves that were asked for, with their letters."""
@@ -173,6 +195,14 @@ class Names:
     def points(self, bend: Bend) -> str:
         """A curve by its points: ``'−100: 0, 0: 29, 100: 57'``."""
         return ", ".join(f"{plain(x)}: {plain(y)}" for x, y in bend.points)
+
+
+def _numbered(letter: str, names: Sequence[str], kept: Mapping[str, str]) -> dict[str, str]:
+    """A number for each name: the one that it has kept, else the first that none has."""
+    found = {name: kept[name] for name in names if kept.get(name, "").startswith(letter)}
+    taken = {code for code in kept.values() if code.startswith(letter)}
+    free = (code for code in map(f"{letter}{{}}".format, itertools.count(1)) if code not in taken)
+    return {name: found.get(name) or next(free) for name in names}
 
 
 def _short(label: str) -> str:

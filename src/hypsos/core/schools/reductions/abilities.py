@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterable
 from itertools import pairwise
 from typing import Any
 
+from hypsos.core.base.figure_words import plain
 from hypsos.core.conditions.combine import Combine
 from hypsos.core.conditions.counter import Counter
 from hypsos.core.conditions.delay import Delay
@@ -460,7 +461,7 @@ def _with_jump(
         "product",
         f"{line.name}: it fades in with {control_label(model, control)}",
         "lines that add",
-        f"It comes on in one jump, half way up the fade: with {control_label(model, control)} above {level:g} %.",
+        f"It comes on in one jump, half way up the fade: with {control_label(model, control)} above {plain(level)} %.",
         "Leave these lines out altogether, or key in all of them: some of them alone can turn a motor at idle.",
         motor=motor,
     )
@@ -504,7 +505,7 @@ def without_shared(model: Model, profile: Profile) -> Step:
                     "shared value",
                     f"{x.label}, moved in flight",
                     "figures that stand still in flight",
-                    f"It stays at {x.value:g} {x.unit}".rstrip()
+                    f"It stays at {plain(x.value)} {x.unit}".rstrip()
                     + ", or as it is stored for the mode.",
                 )
             )
@@ -536,7 +537,7 @@ def without_shared(model: Model, profile: Profile) -> Step:
                     "shared value",
                     f"{line.name}, by flight mode and while {phrase(model, line.when)}",
                     "one condition for a line",
-                    f"It is the same in all modes: {shared.value:g} %.",
+                    f"It is the same in all modes: {plain(shared.value)} %.",
                 )
             )
             mixes.append(
