@@ -214,6 +214,21 @@ def sheet(
 
 @cli.command()
 @click.argument("model_name", metavar="MODEL")
+@click.option("--transmitter", default="", help="One that ships, or one of your own.")
+@click.option("--out", required=True, type=click.Path(path_type=Path), help="A .pdf or .png file.")
+@click.pass_obj
+def card(demo: bool, model_name: str, transmitter: str, out: Path) -> None:
+    """Write the field card: two on a page of A4, or a picture for a telephone."""
+    from hypsos.cli_keying import keyed
+    from hypsos.core.sheet.field_card import field_card
+    from hypsos.desk.services.sheet_files import write_card
+
+    model, made = keyed(model_name, transmitter, demo)
+    write_card(out, field_card(model, made))
+
+
+@cli.command()
+@click.argument("model_name", metavar="MODEL")
 @click.argument("settings_file", type=click.Path(path_type=Path), metavar="SETTINGS.json")
 @click.option("--json", "as_json", is_flag=True)
 @click.pass_obj

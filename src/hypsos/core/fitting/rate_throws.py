@@ -4,7 +4,7 @@ far."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from hypsos.core.base.backends import of_each
 from hypsos.core.base.errors import HypsosError
@@ -29,16 +29,21 @@ def at_full(model: Model, command: str, position: int, surface: str) -> Ends:
 
 
 def at_full_in_each(
-    model: Model, command: str, positions: Sequence[int], surface: str
+    model: Model,
+    command: str,
+    positions: Sequence[int],
+    surface: str,
+    hands: Mapping[str, float] | None = None,
 ) -> list[Ends]:
-    """The same for several positions of the rates switch, computed together."""
+    """The same for several positions of the rates switch, computed together; ``hands``: others that
+    do not stand where they rest."""
     nothing: list[Ends] = [(None, None) for _ in positions]
     axis = model.program.axis(command)
     lead = next((x for x in model.leads if x.target == surface), None)
     if axis is None or lead is None:
         return nothing
     model = _without_trim(model, command)
-    still = quiet_hands(model)
+    still = {**(hands or {}), **quiet_hands(model)}
     cases = []
     for position in positions:
         hands = still | ({axis.switch: float(position)} if axis.switch else {})

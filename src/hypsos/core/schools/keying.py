@@ -14,9 +14,10 @@ from hypsos.core.schools.proof import Progress, Prover, TranslationProof, silent
 
 
 class Keying(NamedTuple):
-    """What is keyed in: the transmitter, the design as it can have it with what it lacks, and its
-    settings, as they are typed and as finely as one likes."""
+    """What is keyed in: the ``design``, the transmitter, the design as it can have it with what it
+    lacks, and its settings, as they are typed and as finely as one likes."""
 
+    design: Model
     profile: Profile
     reduced: Reduced
     settings: Any
@@ -27,6 +28,17 @@ class Keying(NamedTuple):
         """The school of the transmitter."""
         return school_named(self.profile.school)
 
+    def at_rest(self) -> dict[str, float]:
+        """Where the switches stand that nobody has moved: where those of the design do, by the names
+        of their positions. On the transmitter these may begin at the other end."""
+        there = self.reduced.model.transmitter
+        found = {}
+        for control in self.design.transmitter.controls:
+            mine = there.control(control.name)
+            if control.is_switch and mine is not None and control.positions[0] in mine.positions:
+                found[control.name] = float(mine.positions.index(control.positions[0]))
+        return found
+
     def radio(self, settings: Any) -> Any:
         """The small transmitter that settings of this school make. Raises HypsosError where they
         can't work."""
@@ -36,7 +48,9 @@ class Keying(NamedTuple):
 def keying(model: Model, profile: Profile) -> Keying:
     """A design on a transmitter. Raises HypsosError where it can't be keyed in at all."""
     made = reduced(model, profile)
-    return Keying(profile, made, translated(made, profile), translated(made, profile, exact=True))
+    return Keying(
+        model, profile, made, translated(made, profile), translated(made, profile, exact=True)
+    )
 
 
 def proved(

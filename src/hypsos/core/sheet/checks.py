@@ -96,7 +96,7 @@ class _Chooser:
         self._labels = pages.labels
         self._radio = stilled(made.radio(made.settings))
         self._ruler = Ruler(self._model)
-        self._player = LookPlayer(self._model, self._radio)
+        self._player = LookPlayer(self._model, self._radio, made.at_rest())
         self._ports = [channel.port for channel in self._radio.channels]
         self._parts = {p.name: p for p in self._model.airframe.moved()}
         self._motors = {m.name for m in self._model.airframe.motors}

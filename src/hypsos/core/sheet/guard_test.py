@@ -19,6 +19,7 @@ from hypsos.core.parts.pulses import idle_percent
 from hypsos.core.parts.transmitter import Control
 from hypsos.core.schools.figures import Numbers
 from hypsos.core.schools.from_model.hardware import keyed_leads
+from hypsos.core.schools.keying import Keying
 from hypsos.core.schools.lacks import Reduced
 from hypsos.core.schools.on_paper.blocks import Block, Row
 from hypsos.core.wording.words import control_label, run_positions
@@ -41,16 +42,16 @@ class GuardAct(NamedTuple):
     link: bool = True
 
 
-def guard_test(made: Reduced) -> Block | None:
+def guard_test(made: Keying) -> Block | None:
     """The test of a design as a transmitter has it; None where there is no motor with a switch."""
-    model = _with_guard(made)
+    model = with_guard(made.reduced)
     guard = model.program.guard
     switch = None if guard is None else model.transmitter.control(guard.switch)
     if guard is None or switch is None or not model.airframe.motors:
         return None
     acts = list(_acts(model, switch, guard.cut[0]))
     rows = []
-    for place, (act, told) in enumerate(zip(acts, _told(made.model, acts), strict=True)):
+    for place, (act, told) in enumerate(zip(acts, _told(made, acts), strict=True)):
         rows.append(
             Row(f"guard {place} {act.words}", (act.words, told), hands=tuple(act.hands.items()))
         )
@@ -63,7 +64,7 @@ def guard_test(made: Reduced) -> Block | None:
     )
 
 
-def _with_guard(made: Reduced) -> Model:
+def with_guard(made: Reduced) -> Model:
     """The design with the guard that it had last: where the transmitter has none, its switch still
     is the one that stops the motors."""
     for model in (made.model, *(stage.before for stage in reversed(made.stages))):
@@ -109,13 +110,14 @@ def _acts(model: Model, switch: Control, cut: int) -> Iterator[GuardAct]:
     yield put(cut, LOW, f"{name} to {cut_word}, {label} low")
 
 
-def _told(model: Model, acts: list[GuardAct]) -> Iterator[str]:
+def _told(made: Keying, acts: list[GuardAct]) -> Iterator[str]:
     """What the motors are told at the end of each act."""
+    model = made.reduced.model
     frame_s = model.program.frame_s
     each = round(WAIT_S / frame_s)
     t = np.arange((len(acts) + 1) * each, dtype=np.float64) * frame_s
     # switched on as the first act has the switches, the stick low
-    still = {**acts[0].hands, **quiet_hands(model)}
+    still = {**made.at_rest(), **acts[0].hands, **quiet_hands(model)}
     axis = model.program.axis("thrust")
     if axis is not None:
         still[axis.control] = LOW

@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
 import numpy as np
@@ -49,9 +49,10 @@ class LookPlayer:
     The motor's switch goes to run with the stick low first; then all hands go where the look has
     them, and stay until the longest time that is waited for is over."""
 
-    def __init__(self, model: Model, radio: Radio) -> None:
+    def __init__(self, model: Model, radio: Radio, rest: Mapping[str, float]) -> None:
         self.model, self.radio = model, radio
         self.rest = {hand.name: hand.rest for hand in radio.hands} | quiet_hands(model)
+        self.rest |= {name: value for name, value in rest.items() if name in self.rest}
         axis = model.program.axis("thrust")
         self.thrust = axis.control if axis is not None else ""
         runs = run_positions(model)

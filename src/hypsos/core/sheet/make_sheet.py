@@ -39,7 +39,7 @@ def make_sheet(
     school = made.school
     pages = school.pages(reduced, made.settings, kept or {})
     lacking = made.reduced.lacks if lacks is None else lacks
-    tested = guard_test(made.reduced)
+    tested = guard_test(made)
     turned = (SIGNS,) if made.profile.reversal == "signs" else ()
     reading = (*pages.reading, *turned)
     blocks = [

@@ -84,11 +84,8 @@ class KeyingView(QWidget):
             self.state,
             flowing(self.done, self.back, self.on, self.untick),
         )
-        for widget in (self.bar, row(self.count, self.open, None), self.changes, step, self.read):
-            if isinstance(widget, QWidget):
-                column.addWidget(widget)
-            else:
-                column.addLayout(widget)
+        for widget in (self.bar, flowing(self.count, self.open), self.changes, step, self.read):
+            column.addWidget(widget)
         column.addStretch(1)
 
     # -- what there is ---------------------------------------------------------------------------
@@ -334,7 +331,7 @@ class ReadBackCard(QFrame):
             label("Type a figure as the transmitter shows it, to learn what it would do.", "faint")
         )
         column.addWidget(self.which)
-        column.addLayout(row(self.field, self.ask, None))
+        column.addWidget(flowing(self.field, self.ask))
         column.addWidget(self.says)
 
     def take(self, made: Keying, step: KeyedStep) -> None:

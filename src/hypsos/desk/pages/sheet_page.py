@@ -14,12 +14,13 @@ from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.schools.keying import Keying, keying
 from hypsos.core.schools.settings_reader import settings_to_json
 from hypsos.core.sheet import FORMATS, Sheet, make_sheet, sheet_html
+from hypsos.core.sheet.field_card import field_card
 from hypsos.core.sheet.keying_in import kept_numbers
 from hypsos.desk.cards.keying_view import KeyingView
 from hypsos.desk.cards.view_buttons import Views
 from hypsos.desk.pages.step_page import StepPage
 from hypsos.desk.services.settings import remember, text
-from hypsos.desk.services.sheet_files import write_sheet
+from hypsos.desk.services.sheet_files import CARD_FORMATS, write_card, write_sheet
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.fields import ChoiceBox
 from hypsos.desk.widgets.file_choice import ask_where
@@ -75,7 +76,12 @@ class SheetPage(StepPage):
         self.keep = QPushButton("Save the settings…")
         self.keep.setToolTip("What is keyed in as JSON: hypsos prove plays it against the model.")
         self.keep.clicked.connect(self._choose_settings)
-        self.written = [*buttons, self.print, self.keep]
+        self.card = QPushButton("Field card…")
+        self.card.setToolTip(
+            "For the transmitter's case: two on a page, or a picture for a telephone."
+        )
+        self.card.clicked.connect(self._choose_card)
+        self.written = [*buttons, self.print, self.card, self.keep]
         self.paper = ChoiceBox()
         self.paper.setAccessibleName("Paper")
         self.paper.addItems(PAPERS)
@@ -306,11 +312,14 @@ class SheetPage(StepPage):
                 self._show_state()
             else:
                 self._soon.start()
-        if self._waiting is None or self._still_works():
+        if self._waiting is None:
             return
         path, of_model = self._waiting
+        gone = self.workbench.document.row != of_model
+        if not gone and self._still_works():
+            return
         self._waiting = None
-        if self.workbench.document.row != of_model:
+        if gone:
             self._say(
                 f"{path.name} was not written: another model came onto the bench before it was proved."
             )
@@ -379,6 +388,19 @@ class SheetPage(StepPage):
         def write() -> None:
             write_whole(path, settings_to_json(made.settings))
             self._say(f"Written to {path}. Try hypsos prove “{made.settings.model}” {path.name}.")
+
+        self.workbench.notices.attempt(write)
+
+    def _choose_card(self) -> None:
+        made = self._made
+        name = f"{self._file_name()}, field card"
+        path = ask_where(self, "Save the field card", name, CARD_FORMATS)
+        if path is None or made is None:
+            return
+
+        def write() -> None:
+            write_card(path, field_card(self.workbench.loaded, made))
+            self._say(f"Written to {path}.")
 
         self.workbench.notices.attempt(write)
 

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.sheet import FORMATS, Sheet
+from hypsos.core.sheet.field_card import FieldCard
 from hypsos.hangar.files import write_whole
 
 
@@ -32,6 +33,23 @@ def check_ending(path: Path) -> None:
             str(path),
             f"Use {known_endings()}.",
         )
+
+
+CARD_FORMATS = {".pdf": "PDF", ".png": "Picture"}
+
+
+def write_card(path: Path, card: FieldCard) -> None:
+    """Write a field card. Raises HypsosError where it can't be written with this ending."""
+    from hypsos.desk.services.sheet_pdf import card_pdf, card_picture  # dear to import
+
+    ending = path.suffix.lower()
+    if ending not in CARD_FORMATS:
+        raise HypsosError(
+            f"a field card cannot be written as {ending or 'a file without ending'}",
+            str(path),
+            f"Use {' or '.join(CARD_FORMATS)}.",
+        )
+    write_whole(path, card_pdf(card) if ending == ".pdf" else card_picture(card))
 
 
 def known_endings() -> str:

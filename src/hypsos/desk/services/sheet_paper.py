@@ -42,10 +42,11 @@ FEWEST_ALONE = 6
 
 class Piece(NamedTuple):
     """Something on a page: how tall it is, and what draws it to the right of a place, from it
-    down."""
+    down. ``leads``: something has to stand below it."""
 
     tall: float
     draw: Callable[[QPainter, float, float], None]
+    leads: bool = False
 
 
 class Unit(NamedTuple):
@@ -92,8 +93,8 @@ def type_of(size: int, bold: bool = False) -> QFont:
 class SheetPages:
     """A sheet on pages of a size in points, laid out."""
 
-    def __init__(self, sheet: Sheet, size: QSizeF) -> None:
-        self._sheet = sheet
+    def __init__(self, sheet: Sheet, size: QSizeF, numbered: bool = True) -> None:
+        self._sheet, self._numbered = sheet, numbered
         self._wide, self._tall = size.width() * PER_POINT, size.height() * PER_POINT
         self.pages = _Layout(sheet, self._wide, self._tall).pages
 
@@ -105,7 +106,8 @@ class SheetPages:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for left, top, piece in self.pages[page]:
             piece.draw(painter, left, top)
-        self._foot(painter, page)
+        if self._numbered:
+            self._foot(painter, page)
         painter.restore()
 
     def _foot(self, painter: QPainter, page: int) -> None:
@@ -283,14 +285,14 @@ def _caution(text: str, wide: float) -> Piece:
 
 def _band(block: Block, wide: float) -> Band:
     """A block in so much width."""
-    head = [_gap(), _text(block.title, HEAD, wide, True)]
+    head = [_gap(), _text(block.title, HEAD, wide, True)._replace(leads=True)]
     if block.caution:
         head.append(_caution(block.caution, wide))
     points = [_point(line, wide) for line in block.lines]
     if not block.rows:
         return Band(tuple(head), tuple(points))
     table = _TableLayout(block, wide)
-    top = table.row(block.columns, head=True)
+    top = table.row(block.columns, head=True)._replace(leads=True)
     rows = tuple(table.row(row.cells) for row in block.rows)
     return Band((*head, *points, top), rows)
 

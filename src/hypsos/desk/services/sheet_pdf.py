@@ -25,7 +25,9 @@ from PyQt6.QtGui import (
 )
 
 from hypsos.core.parts.airframe import Surface
+from hypsos.core.sheet.field_card import FieldCard
 from hypsos.core.sheet.sheet_blocks import Sheet
+from hypsos.desk.services.card_paper import CardPages
 from hypsos.desk.services.sheet_paper import SheetPages
 from hypsos.desk.theme.look import FAMILY, load_fonts
 
@@ -91,6 +93,24 @@ def paint_sheet(sheet: Sheet, device: QPagedPaintDevice) -> None:
             device.newPage()
         pages.paint(painter, page, device.logicalDpiX())
     painter.end()
+
+
+def card_pdf(card: FieldCard) -> bytes:
+    """A field card, twice on a page of A4, as a PDF."""
+    with _paper(f"{card.name}: field card", QMarginsF(0, 0, 0, 0)) as (writer, data):
+        CardPages(card).paint_sheet(writer)
+    return bytes(data.data())
+
+
+def card_picture(card: FieldCard) -> bytes:
+    """A field card as a PNG for a telephone."""
+    _application()
+    data = QByteArray()
+    buffer = QBuffer(data)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    CardPages(card).picture().save(buffer, "PNG")
+    buffer.close()
+    return bytes(data.data())
 
 
 def sheet_pictures(sheet: Sheet, dots_per_inch: int, paper: str = "A4") -> list[QImage]:
