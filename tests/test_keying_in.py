@@ -9,7 +9,7 @@ from typing import Any
 
 from click.testing import CliRunner
 from faulty import demo_model
-from hands import choose
+from hands import choose, type_into
 from keyed import keyed_on, sheet_of, transmitter
 from pytestqt.qtbot import QtBot
 
@@ -136,3 +136,54 @@ def test_ticks_come_back_with_a_model_that_was_taken_out(window: Any) -> None:
     page.keying.go(0)
     page.keying.untick.click()
     assert hangar.keyed(held, "Headland") == {}
+
+
+def test_a_transmitter_changed_after_keying_in_lists_what_it_changes(
+    qtbot: QtBot, window: Any
+) -> None:
+    page = keying_page(window, "Skerry", "Groyne")
+    page.lacks.seen.click()
+    for _ in page.keying.steps:
+        page.keying.done.click()
+    hangar = window.workbench.document.hangar
+    window.go("hands")
+    card = window.page("hands").transmitter
+    card.which.setCurrentIndex(card.which.findText("Groyne"))
+    card.which.activated.emit(card.which.currentIndex())
+    assert card.profile.isHidden()
+    card.has.click()
+    type_into(qtbot, card.profile.fields["weight_step"], "10")
+    type_into(qtbot, card.profile.fields["outputs"], "11")
+    card.profile.can["fade"].click()
+    kept = next(x for x in hangar.transmitters() if x.name == "Groyne")
+    assert (kept.weight_step, kept.outputs) == (10.0, 11) and "fade" not in kept.can
+    assert hangar.own_transmitters() == ["Groyne"] and not card.drop.isHidden()
+    type_into(qtbot, card.profile.fields["outputs"], "4000")
+    assert card.profile.fields["outputs"].complaint.text()
+    assert next(x for x in hangar.transmitters() if x.name == "Groyne").outputs == 11
+    window.go("sheet")
+    page.show_sheet()
+    changed = {x.key for x in page.keying.standing.changed}
+    # shares of 36 and 60 are 40 and 60 now, rates of 75 are 80; failsafe and voice stay
+    assert {
+        "servos/servo left_flaperon+servo right_flaperon",
+        "rates by rates_switch/roll",
+    } <= changed
+    assert not any(key.startswith(("failsafe/", "voice/", "controls/")) for key in changed)
+    card.drop.click()
+    page.show_sheet()
+    assert page.keying.standing.changed == () and hangar.own_transmitters() == []
+
+
+def test_reversal_in_the_signs_is_said_on_the_sheet(window: Any) -> None:
+    page = keying_page(window, "Samphire", "Headland")
+    window.go("hands")
+    card = window.page("hands").transmitter
+    card.which.setCurrentIndex(card.which.findText("Headland"))
+    card.which.activated.emit(card.which.currentIndex())
+    card.profile.reversal.setCurrentIndex(1)
+    card.profile.reversal.activated.emit(1)
+    window.go("sheet")
+    page.show_view("sheet")
+    text = page.view.toPlainText()
+    assert "keeps reversal in the signs" in text and "reversed" not in text.split("Outputs")[2]

@@ -12,10 +12,11 @@ from hypsos.core.document.document import Model
 from hypsos.core.document.program import Trim
 from hypsos.core.edits.transmitters import TransmitterChange, profile_of, taken
 from hypsos.core.parts.transmitter import STICK_PLACES
+from hypsos.desk.cards.profile_card import ProfileCard
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox, NameField
 from hypsos.desk.widgets.flow_layout import flowing
-from hypsos.desk.widgets.page_layout import card, label, row
+from hypsos.desk.widgets.page_layout import card, label
 
 OWN = "This model's own"
 
@@ -29,6 +30,10 @@ class TransmitterCard(QFrame):
         self.which = ChoiceBox()
         self.which.setAccessibleName("Transmitter")
         self.which.activated.connect(self._show_change)
+        self.has = QPushButton("What it has")
+        self.has.setCheckable(True)
+        self.has.setToolTip("How it thinks, how much it has, in which steps its figures are typed.")
+        self.has.clicked.connect(self.refresh)
         self.note, self.goes = label("", "faint"), label("")
         self.homeless = label("", "complaint")
         self.take = QPushButton("Take it")
@@ -60,12 +65,15 @@ class TransmitterCard(QFrame):
                     "One transmitter serves many models; a model takes one, and its controls go where they fit.",
                     "faint",
                 ),
-                row(self.which, self.drop, None),
+                flowing(self.which, self.has, self.drop),
                 self.note,
                 self.offer,
                 flowing(self.name, self.keep),
             )
         )
+        self.profile = ProfileCard(workbench)
+        self.profile.changed.connect(self.refresh)
+        column.addWidget(self.profile)
         column.addWidget(card(label("Trim levers", "section"), self._trims))
         self.offer.hide()
 
@@ -84,6 +92,10 @@ class TransmitterCard(QFrame):
         found = self._profiles.get(self.which.currentText())
         self.note.setText(found.note if found is not None else "Not one that others share.")
         self.note.setVisible(bool(self.note.text()))
+        self.has.setVisible(found is not None)
+        self.profile.setVisible(found is not None and self.has.isChecked())
+        if found is not None:
+            self.profile.take(found)
         self.drop.setVisible(self.which.currentText() in hangar.own_transmitters())
         self._show_trims(model)
 
