@@ -23,6 +23,7 @@ from hypsos.desk.services import search_client as shaking
 from hypsos.desk.services import search_server as shaker
 from hypsos.desk.services.background import aside
 from hypsos.hangar import faults
+from hypsos.second_process import receive, send
 
 
 @pytest.fixture
@@ -133,7 +134,7 @@ def test_a_search_that_breaks_says_so_and_serves_the_next_job(
         shaker.SearchJob(2, "compare", Ask(samphire), samphire),
         shaker.SearchJob(3, "shake", Ask(samphire)),
     ):
-        shaker.send(sent, job)
+        send(sent, job)
     whole = sent.getvalue()
     command = [
         sys.executable,
@@ -146,7 +147,7 @@ def test_a_search_that_breaks_says_so_and_serves_the_next_job(
     process.stdin.flush()
     answers: Any = []
     while not any(x.number == 3 and x.kind != "progress" for x in answers):
-        answers.append(shaker.receive(process.stdout))
+        answers.append(receive(process.stdout))
     broke = next(x for x in answers if x.number == 1)
     assert broke.kind == "broke" and "Traceback" in broke.content[1]
     assert [x.kind for x in answers if x.number > 1 and x.kind != "progress"] == ["found", "found"]

@@ -34,6 +34,7 @@ from hypsos.desk.services import settings as remembered
 from hypsos.desk.theme.look import look
 from hypsos.desk.widgets.act_menu import ActMenu
 from hypsos.desk.widgets.long_press import LongPress
+from hypsos.desk.window import Window
 
 
 def in_view(page: Any, widget: QWidget) -> QRect:
@@ -355,9 +356,15 @@ def test_a_wide_page_leaves_the_aeroplane_and_the_lamp(window: Any) -> None:
     assert page.width() > 1.4 * usual
     assert bench.aeroplane.isVisible() and bench.lamp.isVisible() and bench.link.isVisible()
     assert not bench.hands.isVisible() and not bench.below.isVisible()
+    remembered.keep(window, with_model=True)
+    again = Window(window.workbench)
+    assert again.wide_page.isChecked()
+    again.deleteLater()
     bench.show_hands()
     QApplication.processEvents()
     assert bench.hands.isVisible() and not window.wide_page.isChecked()
+    remembered.keep(window, with_model=True)
+    assert remembered.text("wide page") == "false"
 
 
 def test_a_model_file_that_is_dropped_comes_onto_the_bench(

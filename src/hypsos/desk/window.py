@@ -159,6 +159,7 @@ class Window(QMainWindow):
         self._history_changed()
         self._model_changed()
         self._fit()
+        self.wide_page.setChecked(remembered.text("wide page") == "true")
         self.rundown.setFocus()
         self.bench.aeroplane.first_painted.connect(lambda: QTimer.singleShot(0, self.finish))
         # where no aeroplane is painted (an empty hangar, a hidden window) it is not waited for

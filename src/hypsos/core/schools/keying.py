@@ -10,7 +10,7 @@ from hypsos.core.base.errors import DocumentError
 from hypsos.core.document.document import Model
 from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.schools import Reduced, School, reduced, school_named, translated
-from hypsos.core.schools.proof import Progress, Prover, TranslationProof, silent
+from hypsos.core.schools.proof import Beside, Progress, Prover, TranslationProof, here, silent
 
 
 class Keying(NamedTuple):
@@ -58,8 +58,10 @@ def proved(
     other: Any = None,
     told: Progress = silent,
     stopped: Callable[[], bool] = lambda: False,
+    beside: Beside = here,
 ) -> TranslationProof:
-    """Play the design against its settings, and ``other`` settings against these.
+    """Play the design against its settings, and ``other`` settings against these; ``beside`` plays a
+    transmitter while another is played.
 
     Raises DocumentError where the other settings are of another model or school."""
     if other is not None:
@@ -68,7 +70,7 @@ def proved(
     theirs = made.radio(other) if other is not None else None
     # settings that are the same to the letter need not be played twice
     theirs = None if theirs == rounded else theirs
-    return Prover(made.reduced.model, exact, rounded, theirs, told, stopped).run()
+    return Prover(made.reduced.model, exact, rounded, theirs, told, stopped, beside).run()
 
 
 def _belongs(made: Keying, other: Any) -> None:

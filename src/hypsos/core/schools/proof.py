@@ -98,12 +98,21 @@ def silent(_share: float, _what: str) -> None:
     return None
 
 
+Beside = Callable[[Radio, Moves], Callable[[], dict[int, Numbers]]]
+"""Begins to play a transmitter somewhere, and gives what waits for its pulses."""
+
+
+def here(radio: Radio, moves: Moves) -> Callable[[], dict[int, Numbers]]:
+    """Plays a transmitter in this process, once somebody waits for it."""
+    return lambda: simulate(radio, moves)
+
+
 class Prover:
     """Plays a design against settings.
 
     ``exact`` and ``rounded`` are the transmitters of the design's own translation, ``other`` one
     that may say something else. ``stopped`` is asked between pieces; ``told`` hears how far it
-    is."""
+    is. The rounded transmitter is played ``beside`` the exact one."""
 
     def __init__(
         self,
@@ -113,9 +122,10 @@ class Prover:
         other: Radio | None = None,
         told: Progress = silent,
         stopped: Callable[[], bool] = lambda: False,
+        beside: Beside = here,
     ) -> None:
         self._model, self._exact, self._rounded, self._other = model, exact, rounded, other
-        self._told, self._stopped = told, stopped
+        self._told, self._stopped, self._beside = told, stopped, beside
         self._plan = compile_plan(model)
         self._rest = self._plan.rest
         self._ruler = Ruler(model)
@@ -134,9 +144,13 @@ class Prover:
             if self._stopped():
                 break
             self._told(done / 4, f"{battery.name}, {battery.rows} side by side")
+            # the rounded transmitter is under way while the design and the exact one are played
+            later = None
+            if self._rounded != self._exact:
+                later = self._beside(self._rounded, self._moves(self._rounded, battery))
             wanted = self._design(battery)
             exact = self._sent(self._exact, battery)
-            rounded = exact if self._rounded == self._exact else self._sent(self._rounded, battery)
+            rounded = exact if later is None else later()
             fault = fault or self._worst(battery, wanted, exact, self._exact)
             rounding = self._more(rounding, wanted, rounded)
             if self._other is not None and difference is None:
@@ -157,13 +171,17 @@ class Prover:
         return {port: result.outputs[lead.name].us for port, lead in self._leads.items()}
 
     def _sent(self, radio: Radio, battery: Battery) -> dict[int, Numbers]:
-        """Port -> the pulses of a transmitter. Its trim levers are moved as far as those of the
+        """Port -> the pulses of a transmitter."""
+        return simulate(radio, self._moves(radio, battery))
+
+    def _moves(self, radio: Radio, battery: Battery) -> Moves:
+        """The moves of a battery for a transmitter. Its trim levers are moved as far as those of the
         design, from where they stand in its own settings."""
         tracks = dict(battery.tracks)
         for lever in radio.levers:
             if lever.name in tracks:
                 tracks[lever.name] = tracks[lever.name] - self._rest[lever.name] + lever.start
-        return simulate(radio, Moves(battery.t_s, tracks))
+        return Moves(battery.t_s, tracks)
 
     # -- comparing -----------------------------------------------------------------------------------
 

@@ -23,9 +23,10 @@ from hypsos.core.document.document import Model
 from hypsos.core.review.findings import Ask, Finding, Shakedown
 from hypsos.core.review.search_words import not_proved, short_words
 from hypsos.core.rundown import Attention
-from hypsos.desk.services.search_server import SearchJob, SearchReply, receive, send
+from hypsos.desk.services.search_server import SearchJob, SearchReply
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.hangar.faults import record
+from hypsos.second_process import receive, send
 
 REST_MS = 500
 """An edit rests so long before it is searched."""

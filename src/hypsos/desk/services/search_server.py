@@ -2,22 +2,20 @@
 """The shakedown in a process of its own: it reads what to search, and writes how far it is and what
 it found.
 
-Both ways, a message is a pickled pair (number of the job, content) behind its length in four bytes.
 Started by :mod:`hypsos.desk.services.search_client`; it ends when its input does."""
 
 from __future__ import annotations
 
 import os
-import pickle
 import queue
-import struct
 import sys
 import threading
-from typing import IO, TYPE_CHECKING, Any, NamedTuple, cast
+from typing import TYPE_CHECKING, Any, NamedTuple, cast
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.review.findings import Ask, Finding
 from hypsos.hangar.faults import record
+from hypsos.second_process import SecondProcess, receive, send
 
 if TYPE_CHECKING:
     from hypsos.core.parts.transmitter_profile import Profile
@@ -44,24 +42,6 @@ class SearchReply(NamedTuple):
     number: int
     kind: str
     content: Any
-
-
-def send(stream: IO[bytes], message: object) -> None:
-    """Write one message."""
-    data = pickle.dumps(message)
-    stream.write(struct.pack("<I", len(data)) + data)
-    stream.flush()
-
-
-def receive(stream: IO[bytes]) -> Any:
-    """The next message; None at the end, also where that comes in the middle of one."""
-    head = stream.read(4)
-    if len(head) < 4:
-        return None
-    size = struct.unpack("<I", head)[0]
-    data = stream.read(size)
-    # whoever wrote it has ended in the middle of it
-    return pickle.loads(data) if len(data) == size else None
 
 
 def main() -> None:
@@ -119,7 +99,8 @@ def _done(shaker: Any, job: SearchJob, gone: Any, progress: Any) -> Any:
         from hypsos.core.sheet.keyed_work import work_out
 
         profile = cast("Profile", job.ask.profile)
-        return work_out(keying(job.ask.model, profile), progress, gone)
+        with SecondProcess() as second:
+            return work_out(keying(job.ask.model, profile), progress, gone, second.play)
     if job.kind == "read":
         from hypsos.core.schools.keying import keying, proved
 

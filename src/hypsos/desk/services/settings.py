@@ -142,6 +142,7 @@ def keep(window: Window, with_model: bool) -> None:
     outermost = window.window() or window
     settings.setValue("geometry", outermost.saveGeometry())
     settings.setValue("page share", window.page_share or "")
+    settings.setValue("wide page", "true" if window.wide_page.isChecked() else "false")
     if with_model:
         settings.setValue("step", window.rundown.current)
         if window.workbench.model is not None:
