@@ -1,6 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Every demo model on every transmitter that ships: what it lacks, what rounding does, what was
-played, and how long that took."""
+played, how long that took on two cores; and how many slips of the finger its checks show."""
 
 from __future__ import annotations
 
@@ -11,7 +11,9 @@ from pathlib import Path
 
 from hypsos.core.edits.transmitters import shipped
 from hypsos.core.schools.keying import keying, proved
+from hypsos.core.sheet.checks import choose_checks
 from hypsos.hangar.places import demo_hangar
+from hypsos.second_process import SecondProcess
 
 
 def main() -> None:
@@ -22,22 +24,27 @@ def main() -> None:
         models = [hangar.load(name) for name in hangar.names()]
         hangar.close()
     print(
-        "| model | transmitter | lacks | of a motor | rounding µs | mm | situations | minutes | seconds | equal |"
+        "| model | transmitter | lacks | of a motor | rounding µs | mm | situations | minutes | seconds | equal "
+        "| looks | slips | shown |"
     )
-    print("|---|---|---|---|---|---|---|---|---|---|")
+    print("|---|---|---|---|---|---|---|---|---|---|---|---|---|")
     for model in models:
         if wanted and model.name.casefold() not in wanted:
             continue
         for profile in shipped():
             begin = time.perf_counter()
             made = keying(model, profile)
-            found = proved(made)
+            with SecondProcess() as second:
+                found = proved(made, beside=second.play)
             took = time.perf_counter() - begin
+            checks = choose_checks(made)
+            assert checks is not None
             motors = sum(x.motor for x in made.reduced.lacks)
             print(
                 f"| {model.name} | {profile.name} | {len(made.reduced.lacks)} | {motors} "
                 f"| {found.rounding.us:.1f} | {found.rounding.mm:.2f} | {found.situations} "
-                f"| {found.seconds / 60:.0f} | {took:.1f} | {'yes' if found.fault is None else 'NO'} |",
+                f"| {found.seconds / 60:.0f} | {took:.1f} | {'yes' if found.fault is None else 'NO'} "
+                f"| {len(checks.looks)} | {checks.slips} | {100 * checks.found / max(1, checks.slips):.0f} % |",
                 flush=True,
             )
 

@@ -32,7 +32,7 @@ from hypsos.core.schools.settings_reader import (
     settings_to_json,
 )
 from hypsos.core.schools.stand_in.machine import Moves, simulate
-from hypsos.core.schools.stand_in.parts import Radio
+from hypsos.core.schools.stand_in.parts import Radio, Share, Sum
 
 MODELS = ("Samphire", "Marram", "Skerry", "Whinlark", "Sorrel", "Tidewrack", "Sandpiper")
 
@@ -360,3 +360,17 @@ def test_a_case_worked_by_hand(case: dict[str, Any]) -> None:
 def test_each_school_has_a_dozen_worked_cases() -> None:
     for school in SCHOOLS:
         assert sum(c["school"] == school for c in CASES) >= 12
+
+
+def test_what_is_more_than_can_be_keyed_in_is_refused_in_a_sentence(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    def crowded(*_: object) -> Sum:
+        return Sum(name="s", shares=(Share(source="full"),) * 1001)
+
+    school = SCHOOLS["by lines"]._replace(translate=crowded)
+    monkeypatch.setitem(SCHOOLS, "by lines", school)
+    headland = next(p for p in shipped() if p.name == "Headland")
+    with pytest.raises(HypsosError, match="at most 1000") as told:
+        keying(demo_model("samphire"), headland)
+    assert "Take some of it out" in told.value.plain

@@ -6,7 +6,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, NamedTuple
 
+from pydantic import ValidationError
+
 from hypsos.core.base.errors import DocumentError
+from hypsos.core.base.validation_messages import field_error
 from hypsos.core.document.document import Model
 from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.schools import Reduced, School, reduced, school_named, translated
@@ -48,9 +51,13 @@ class Keying(NamedTuple):
 def keying(model: Model, profile: Profile) -> Keying:
     """A design on a transmitter. Raises HypsosError where it can't be keyed in at all."""
     made = reduced(model, profile)
-    return Keying(
-        model, profile, made, translated(made, profile), translated(made, profile, exact=True)
-    )
+    try:
+        settings, exact = translated(made, profile), translated(made, profile, exact=True)
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        where = ".".join(map(str, first["loc"]))
+        raise field_error(first, where, "It is more than can be keyed in. Take some of it out.") from error  # fmt: skip
+    return Keying(model, profile, made, settings, exact)
 
 
 def proved(
