@@ -7,6 +7,7 @@ from hypsos.core.document.document import Model
 from hypsos.core.edits.transmitters import shipped, transmitter_of
 from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.schools.keying import Keying, keying
+from hypsos.core.schools.proof import Prover
 from hypsos.core.sheet import Sheet, make_sheet, sheet_markdown
 
 
@@ -28,3 +29,18 @@ def sheet_of(model: Model, name: str = "") -> Sheet:
 def sheet_text(model: Model, name: str = "") -> str:
     """The same as text, without the marks that keep a text a text."""
     return sheet_markdown(sheet_of(model, name)).replace("\\", "")
+
+
+def proven_on_all(model: Model) -> list[int]:
+    """Key a model, all of its leads plugged in, into every transmitter that ships, and play a good
+    part of the proof; the number of lacks on each."""
+    leads = [lead.changed({"port": place + 1}) for place, lead in enumerate(model.leads)]
+    plugged = model.changed({"leads": tuple(leads)})
+    lacks = []
+    for profile in shipped():
+        made = keying(plugged, profile)
+        exact, rounded = made.radio(made.exact), made.radio(made.settings)
+        found = Prover(made.reduced.model, exact, rounded).run(0.15, in_minutes=False)
+        assert found.fault is None and found.situations > 20 and found.rounding.us < 5.0
+        lacks.append(len(made.reduced.lacks))
+    return lacks

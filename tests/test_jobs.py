@@ -9,6 +9,7 @@ from typing import Any
 
 import pytest
 from hands import play_scenarios
+from keyed import proven_on_all
 from pilot import Pilot, flown, states
 from pytestqt.qtbot import QtBot
 
@@ -152,6 +153,8 @@ def test_j14_a_twin_with_one_switch_for_cut_normal_and_differential(pilot: Any) 
     assert us(6.5) == us(7.5) == (1000, 1000)
     assert states(result, 0.5, 1.5, 5, 6.5, 9.5) == ["cut", "armed", "armed", "cut", "armed"]
     assert us(14.9) == (1000, 1000)
+    # Headland has all of it; the others lack the fade of differential thrust and more of the lock
+    assert proven_on_all(model) == [4, 2, 0]
     p.done("J14")
 
 

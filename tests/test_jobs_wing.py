@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import pytest
 from hands import say_seen
-from keyed import sheet_text
+from keyed import proven_on_all, sheet_text
 from pilot import Pilot, flown
 from pytestqt.qtbot import QtBot
 
@@ -143,6 +143,9 @@ def test_j05_rates_on_a_switch_and_the_same_for_three_transmitters(pilot: Any) -
             model.transmitter.control(rates).positions[0]
         )
         assert commands(other, **{"aileron_stick": 100, rates: first})["roll"] == pytest.approx(50)
+    # keyed into each of them, it sends the same; so it does with the position that nobody set
+    for made in (model, p.bench.loaded):
+        assert proven_on_all(made) == [1, 1, 0]
     p.done("J05")
 
 
