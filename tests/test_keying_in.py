@@ -11,6 +11,7 @@ from click.testing import CliRunner
 from faulty import demo_model
 from hands import choose, type_into
 from keyed import keyed_on, sheet_of, transmitter
+from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from hypsos.cli import cli
@@ -41,11 +42,11 @@ def test_skerry_is_keyed_into_groyne_edited_and_read_back(
     assert not view.isEnabled() and "stick rests low" in page.lacks.words.text()
     assert not page.written[0].isEnabled()
     page.lacks.seen.click()
-    assert view.isEnabled() and page.lacks.isHidden()
+    assert view.isEnabled() and page.lacks.isHidden() and view.done.hasFocus()
     count = len(view.steps)
     for place in range(count):
         assert view.at == place and f"Here is step {place + 1}." in view.count.text()
-        view.done.click()
+        qtbot.keyClick(view.done, Qt.Key.Key_Space)
     assert view.bar.value() == count and not view.open.isEnabled()
     kept = bench.document.hangar.keyed(bench.document.held, "Groyne")
     assert len(kept) == count + 1 and WHOLE in kept

@@ -113,7 +113,9 @@ class SheetPage(StepPage):
         paper.setContentsMargins(0, 0, 0, 0)
         paper.setSpacing(10)
         paper.addWidget(flowing(*self.written, self.paper))
-        paper.addLayout(row(self.stop, self.state))
+        going_on = row(self.stop)
+        going_on.addWidget(self.state, 1)
+        paper.addLayout(going_on)
         paper.addWidget(self.said)
         paper.addWidget(self.view, 100)
         self.column.addWidget(self.paper_view, 100)
@@ -194,6 +196,9 @@ class SheetPage(StepPage):
     def _lacks_read(self) -> None:
         self._read.add(self._motor_lacks())
         self._show_lacks()
+        # what was pressed has gone: the focus goes on to what comes next
+        wanted = self.keying.done if self.view_shown == "keying" else self.written[0]
+        wanted.setFocus()
 
     def _show_lacks(self) -> None:
         """Show what has to be read, and let the sheet be written once it was."""
