@@ -13,6 +13,7 @@ import numpy as np
 import pytest
 from hands import choose, every_view, stand_still
 from PyQt6.QtCore import Qt
+from PyQt6.QtPrintSupport import QPrintDialog
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -186,6 +187,7 @@ def test_every_page_does_what_it_did_when_it_was_read(
         monkeypatch.setattr(QFileDialog, ask, staticmethod(lambda *a, **k: ("", "")))
     monkeypatch.setattr(QInputDialog, "getText", staticmethod(lambda *a, **k: ("", False)))
     monkeypatch.setattr(QMessageBox, "exec", lambda self: QMessageBox.StandardButton.Cancel)
+    monkeypatch.setattr(QPrintDialog, "exec", lambda self: QPrintDialog.DialogCode.Rejected)
     window.finish()
     choose(window, name)
     window.bench.hide()  # what it shows is read elsewhere, and painting it takes most of the time

@@ -15,6 +15,7 @@ import pytest
 from hands import choose
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
+from PyQt6.QtPrintSupport import QPrintDialog
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialog, QLineEdit
 from pytestqt.qtbot import QtBot
@@ -341,6 +342,7 @@ def test_wild_orders_of_acts(
     monkeypatch.setattr(
         sys, "excepthook", lambda *e: errors.append("".join(traceback.format_exception(*e)))
     )
+    monkeypatch.setattr(QPrintDialog, "exec", lambda self: QPrintDialog.DialogCode.Rejected)
     for name in ("getOpenFileName", "getSaveFileName"):
         monkeypatch.setattr(QFileDialog, name, staticmethod(lambda *a, **k: ("", "")))
     window.finish()

@@ -14,6 +14,7 @@ from faulty import demo_model
 from keyed import keyed_on, sheet_of
 from PyQt6.QtCore import QSizeF
 from PyQt6.QtGui import QImage
+from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from pytestqt.qtbot import QtBot
 
 from hypsos.cli import cli
@@ -146,3 +147,25 @@ def test_the_field_card_stands_on_two_sides(qtbot: QtBot, tmp_path: Path) -> Non
         cli, ["--demo", "card", "Skerry", "--transmitter", "Groyne", "--out", str(out)]
     )
     assert done.exit_code == 0 and QImage(str(out)).width() == 909
+
+
+def test_print_goes_to_the_printer_that_was_chosen(
+    qtbot: QtBot, window: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window.go("sheet")
+    page, out = window.page("sheet"), tmp_path / "printed.pdf"
+
+    def chosen(dialog: QPrintDialog) -> QPrintDialog.DialogCode:
+        printer = dialog.printer()
+        assert printer is not None and printer.pageLayout().pageSize().name() == "A4"
+        printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
+        printer.setOutputFileName(str(out))
+        return QPrintDialog.DialogCode.Accepted
+
+    monkeypatch.setattr(QPrintDialog, "exec", chosen)
+    page.print.click()
+    assert out.read_bytes().startswith(b"%PDF") and out.stat().st_size > 20_000
+    monkeypatch.setattr(QPrintDialog, "exec", lambda _: QPrintDialog.DialogCode.Rejected)
+    out.unlink()
+    page.print.click()
+    assert not out.exists()
