@@ -99,9 +99,13 @@ def _searched(window: Window) -> None:
 
 
 def _proved(window: Window) -> None:
-    """The sheet with what the search has found."""
+    """The sheet with what search and proof have found."""
     _searched(window)
-    cast("SheetPage", window.page("sheet")).show_sheet()
+    page, client = cast("SheetPage", window.page("sheet")), window.workbench.companions.keying
+    client.begin(window.workbench.loaded, page.profile())
+    _until(lambda: not client.under_way)
+    window.wide_page.setChecked(True)
+    page.show_sheet()
 
 
 PATIENCE_S = 60.0

@@ -160,7 +160,7 @@ class SheetPage(StepPage):
         mine = transmitter_of(model, known)
         return known if mine in known else [mine, *known]
 
-    def _profile(self) -> Profile:
+    def profile(self) -> Profile:
         """The transmitter for which the sheet is."""
         model, profiles = self.workbench.loaded, self._profiles()
         mine = transmitter_of(model, profiles)
@@ -254,7 +254,7 @@ class SheetPage(StepPage):
         model = self.workbench.model
         if model is None or not self.isVisible():
             return
-        profile = self._profile()
+        profile = self.profile()
         self._show_transmitters(profile)
         try:
             self._made = keying(model, profile)
