@@ -30,7 +30,10 @@ from hypsos.core.sheet.looks import LookPlayer, stilled
 from hypsos.core.sheet.slips import slips_of
 from hypsos.desk.services.card_paper import CardPages
 from hypsos.desk.services.sheet_paper import FOOT, PER_POINT, SheetPages
+from hypsos.desk.theme import look as theme
 
+load_fonts = pytest.fixture(autouse=True)(lambda qapp: theme.load_fonts())
+"""Paper is measured in the type that is printed."""
 A4, LETTER = QSizeF(595.0, 842.0), QSizeF(612.0, 792.0)
 DEMO = ("samphire", "sandpiper", "skerry", "sorrel", "whinlark", "tidewrack", "marram")
 ON = {"samphire": "Sill", "sandpiper": "Sill", "marram": "Headland"}

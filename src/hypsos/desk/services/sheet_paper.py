@@ -33,7 +33,7 @@ WRAP = int(Qt.TextFlag.TextWordWrap) | int(Qt.AlignmentFlag.AlignLeft) | int(Qt.
 ENDLESS = 1e6
 WHOLE = 0.22
 """A block that takes no more of a page is not split."""
-GAIN = 0.92
+GAIN = 0.97
 """A block may stand in half of the width where that, of which there are two, takes less than this
 of what it takes across."""
 FEWEST_ALONE = 6
@@ -309,7 +309,8 @@ class _TableLayout:
 
     def _shared_out(self, block: Block, room: float) -> list[float]:
         """Widths of the columns: as they would like to be where there is room, else at least their
-        longest word, and the rest in shares of what they would like more."""
+        longest word, and the rest in shares of what they would like more, or cut down to one level;
+        whichever makes the lower table."""
         least, liked = [], []
         for place, title in enumerate(block.columns):
             font = self._bold if place == 0 else self._body
@@ -323,7 +324,19 @@ class _TableLayout:
             self.fits = False
             return [x * room / sum(least) for x in least]
         share = (room - sum(least)) / (sum(liked) - sum(least))
-        return [low + share * (high - low) for low, high in zip(least, liked, strict=True)]
+        shared = [low + share * (high - low) for low, high in zip(least, liked, strict=True)]
+        return min(_levelled(least, liked, room), shared, key=lambda x: self._tall(block, x))
+
+    def _tall(self, block: Block, widths: Sequence[float]) -> float:
+        """How tall the rows of a table are with these widths."""
+        total = 0.0
+        for row in block.rows:
+            talls = [
+                tall_of(cell, self._bold if place == 0 else self._body, wide - 2 * PAD)
+                for place, (cell, wide) in enumerate(zip(row.cells, widths, strict=True))
+            ]
+            total += max(talls)
+        return total
 
     def row(self, cells: Sequence[str], head: bool = False) -> Piece:
         """A row, or the head of the table."""
@@ -361,6 +374,23 @@ class _TableLayout:
             painter.drawLine(square.topLeft() + QPointF(38, 70), square.topLeft() + QPointF(80, 15))
         else:
             painter.drawRect(square)
+
+
+def _levelled(least: Sequence[float], liked: Sequence[float], room: float) -> list[float]:
+    """Widths that fill the room: no column gets more than one level, nor less than it needs, nor
+    more than it likes. Short texts stay on one line, and long ones are wrapped."""
+    low, high = 0.0, max(liked)
+
+    def widths(level: float) -> list[float]:
+        return [max(a, min(b, level)) for a, b in zip(least, liked, strict=True)]
+
+    while high - low > 1.0:
+        level = (low + high) / 2.0
+        low, high = (level, high) if sum(widths(level)) <= room else (low, level)
+    found = widths(low)
+    widest = found.index(max(found))
+    found[widest] += room - sum(found)
+    return found
 
 
 def tall_of(text: str, font: QFont, wide: float) -> float:
