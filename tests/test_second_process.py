@@ -20,7 +20,7 @@ def test_both_processes_prove_the_same_and_one_that_goes_is_not_missed() -> None
     exact, rounded = made.radio(made.exact), made.radio(made.settings)
     assert exact != rounded
     with SecondProcess() as second:
-        process = second._process
+        process = second.start()
         assert process is not None
         found = [
             Prover(made.reduced.model, exact, rounded, None, beside=second.play).run(0.1, False)
@@ -40,7 +40,7 @@ def test_the_second_process_ends_with_the_first(tmp_path: Path) -> None:
 from hypsos.second_process import SecondProcess
 import os, signal
 second = SecondProcess()
-open({str(told)!r}, "w").write(str(second._process.pid))
+open({str(told)!r}, "w").write(str(second.start().pid))
 os.kill(os.getpid(), signal.SIGKILL)
 """
     subprocess.run([sys.executable, "-c", script], check=False)

@@ -44,16 +44,23 @@ def receive(stream: IO[bytes]) -> Any:
 
 
 class SecondProcess:
-    """Plays one transmitter at a time. Where there is no second process, or it has gone, the
-    transmitter is played here instead."""
+    """Plays one transmitter at a time; started when it is first needed. Where there is no second
+    process, or it has gone, the transmitter is played here instead."""
 
     def __init__(self) -> None:
         self._process: subprocess.Popen[bytes] | None = None
-        pipe = subprocess.PIPE
-        with suppress(OSError):
-            self._process = subprocess.Popen(
-                COMMAND, stdin=pipe, stdout=pipe, stderr=subprocess.DEVNULL
-            )
+        self._started = False
+
+    def start(self) -> subprocess.Popen[bytes] | None:
+        """The process; None where there is none."""
+        if not self._started:
+            self._started = True
+            pipe = subprocess.PIPE
+            with suppress(OSError):
+                self._process = subprocess.Popen(
+                    COMMAND, stdin=pipe, stdout=pipe, stderr=subprocess.DEVNULL
+                )
+        return self._process
 
     def __enter__(self) -> SecondProcess:
         return self
@@ -64,7 +71,7 @@ class SecondProcess:
     def play(self, radio: Radio, moves: Moves) -> Callable[[], Pulses]:
         """Begin to play a transmitter; what comes back waits for its pulses. Only one at a time:
         what is begun has to be waited for before the next."""
-        process = self._process
+        process = self.start()
         begun = False
         if process is not None and process.stdin is not None:
             with suppress(OSError):
