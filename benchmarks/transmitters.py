@@ -11,7 +11,7 @@ from pathlib import Path
 
 from hypsos.core.edits.transmitters import shipped
 from hypsos.core.schools.keying import keying, proved
-from hypsos.core.sheet.checks import choose_checks
+from hypsos.core.sheet.chosen_checks import choose_checks
 from hypsos.hangar.places import demo_hangar
 from hypsos.second_process import SecondProcess
 

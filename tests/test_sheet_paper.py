@@ -24,9 +24,9 @@ from hypsos.core.engine.situation import Situation
 from hypsos.core.schools.keying import Keying
 from hypsos.core.schools.ruler import Ruler
 from hypsos.core.sheet import make_sheet
-from hypsos.core.sheet.checks import Checks, choose_checks
+from hypsos.core.sheet.chosen_checks import Checks, choose_checks
 from hypsos.core.sheet.field_card import field_card
-from hypsos.core.sheet.looks import LookPlayer, stilled
+from hypsos.core.sheet.looks import HandsLook, LookPlayer, stilled
 from hypsos.core.sheet.slips import slips_of
 from hypsos.desk.services.card_paper import CardPages
 from hypsos.desk.services.sheet_paper import FOOT, PER_POINT, SheetPages
@@ -102,9 +102,8 @@ def test_what_a_look_shows_is_seen_where_the_slip_is_made() -> None:
     assert checks is not None and checks.unseen == 0
     radio = stilled(made.radio(made.settings))
     player = LookPlayer(made.reduced.model, radio, made.at_rest())
-    from hypsos.core.sheet.looks import Look
 
-    looks = [Look(look.hands) for look in checks.looks]
+    looks = [HandsLook(look.hands) for look in checks.looks]
     wanted = player.pulses(radio, looks)
     slips = [x for x in slips_of(radio, str) if not x.half and not x.ports[0]]
     off = [np.abs(player.pulses(x.radio, looks, x.turned_switch) - wanted).max() for x in slips]

@@ -11,7 +11,7 @@ from hypsos.core.schools.keying import Keying, proved
 from hypsos.core.schools.lacks import Lack
 from hypsos.core.schools.proof import Beside, TranslationProof, here
 from hypsos.core.schools.proof_words import difference_words, proof_lines
-from hypsos.core.sheet.checks import Checks, choose_checks
+from hypsos.core.sheet.chosen_checks import Checks, choose_checks
 
 Progress = Callable[[float, str], None]
 COSTS_SHARE, PROOF_SHARE = 0.1, 0.7

@@ -24,7 +24,7 @@ LONGEST_S = 6.0
 MOST_COMBINATIONS = 64
 
 
-class Look(NamedTuple):
+class HandsLook(NamedTuple):
     """Hands by name, where they are not at rest: percent, or a switch's position."""
 
     hands: tuple[tuple[str, float], ...]
@@ -62,7 +62,7 @@ class LookPlayer:
         self._lead = round(ARMING_S / FRAME_S)
         self._hold = round(max([0.5, *waits]) / FRAME_S) + 4
 
-    def candidates(self) -> list[Look]:
+    def candidates(self) -> list[HandsLook]:
         """Every look that may be chosen: combinations of switches, and a movement of one hand or two
         with each."""
         found: dict[tuple[tuple[str, float], ...], None] = {}
@@ -72,7 +72,7 @@ class LookPlayer:
                 hands = {**switches, **moved}
                 asked = sorted((n, v) for n, v in hands.items() if v != self._still(n))
                 found[tuple(asked)] = None
-        return [Look(hands) for hands in found]
+        return [HandsLook(hands) for hands in found]
 
     def first(self, name: str) -> float:
         """Where a hand is as the transmitter is switched on: the motor's switch where it cuts."""
@@ -81,7 +81,7 @@ class LookPlayer:
             return float(guard.cut[0])
         return self.rest[name]
 
-    def all_hands(self, look: Look) -> tuple[tuple[str, float], ...]:
+    def all_hands(self, look: HandsLook) -> tuple[tuple[str, float], ...]:
         """Where every hand stands for a look."""
         moved = dict(look.hands)
         return tuple((x.name, moved.get(x.name, self._still(x.name))) for x in self.radio.hands)
@@ -115,7 +115,7 @@ class LookPlayer:
                 yield {**base, name: 100.0}
                 yield {**base, name: -100.0}
 
-    def pulses(self, radio: Radio, looks: list[Look], turned_switch: str = "") -> Numbers:
+    def pulses(self, radio: Radio, looks: list[HandsLook], turned_switch: str = "") -> Numbers:
         """The pulses (ports, looks) at the end of each look; ``turned_switch``: one that works the
         other way round."""
         frames = self._lead + self._hold

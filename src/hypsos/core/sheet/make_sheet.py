@@ -11,7 +11,7 @@ from hypsos.core.schools.keying import Keying
 from hypsos.core.schools.lacks import Lack
 from hypsos.core.schools.on_paper.blocks import Block, Row, in_lines, without_empty
 from hypsos.core.schools.signs import SIGNS
-from hypsos.core.sheet.checks import Checks, checks_block
+from hypsos.core.sheet.chosen_checks import Checks, checks_block
 from hypsos.core.sheet.guard_test import guard_test
 from hypsos.core.sheet.preflight_lists import FIRST_TITLE, RULES, Item, before_first
 from hypsos.core.sheet.sheet_blocks import Sheet

@@ -20,7 +20,7 @@ from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, label
 
 
-class Figure(NamedTuple):
+class ProfileFigure(NamedTuple):
     """A figure of a transmitter: its field, what it is, its unit, its bounds, its digits."""
 
     field: str
@@ -31,18 +31,18 @@ class Figure(NamedTuple):
 
 
 FIGURES = (
-    Figure("outputs", "Outputs"),
-    Figure("mixes", "Mixes of one's own"),
-    Figure("sums", "Helping sums"),
-    Figure("modes", "Flight modes"),
-    Figure("curve_points", "Points of a curve"),
-    Figure("logic", "Conditions"),
-    Figure("timers", "Timers"),
-    Figure("weight_step", "Weights in steps of", "%", (0.0, 10.0), 2),
-    Figure("centre_step_us", "Centres in steps of", "µs", (0.0, 20.0), 2),
-    Figure("time_step_s", "Times in steps of", "s", (0.0, 1.0), 2),
-    Figure("centre_us", "0 % is", "µs", (1000.0, 2000.0), 1),
-    Figure("us_per_percent", "1 % is", "µs", (0.5, 10.0), 2),
+    ProfileFigure("outputs", "Outputs"),
+    ProfileFigure("mixes", "Mixes of one's own"),
+    ProfileFigure("sums", "Helping sums"),
+    ProfileFigure("modes", "Flight modes"),
+    ProfileFigure("curve_points", "Points of a curve"),
+    ProfileFigure("logic", "Conditions"),
+    ProfileFigure("timers", "Timers"),
+    ProfileFigure("weight_step", "Weights in steps of", "%", (0.0, 10.0), 2),
+    ProfileFigure("centre_step_us", "Centres in steps of", "µs", (0.0, 20.0), 2),
+    ProfileFigure("time_step_s", "Times in steps of", "s", (0.0, 1.0), 2),
+    ProfileFigure("centre_us", "0 % is", "µs", (1000.0, 2000.0), 1),
+    ProfileFigure("us_per_percent", "1 % is", "µs", (0.5, 10.0), 2),
 )
 ABILITIES: dict[Ability, str] = {
     "slow": "Slow movements",
@@ -109,7 +109,7 @@ class ProfileCard(QFrame):
         box.fill(known)
         return box
 
-    def _number(self, figure: Figure) -> NumberField:
+    def _number(self, figure: ProfileFigure) -> NumberField:
         def get() -> float:
             return float(getattr(self.profile, figure.field))
 

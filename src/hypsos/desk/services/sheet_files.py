@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from pathlib import Path
 
 from hypsos.core.base.errors import HypsosError
@@ -26,12 +27,17 @@ def write_sheet(path: Path, sheet: Sheet, paper: str = "A4") -> None:
 
 def check_ending(path: Path) -> None:
     """Raise HypsosError where no format has the ending of a file."""
-    ending = path.suffix.lower()
-    if ending not in FORMATS:
+    _known(path, "a sheet", FORMATS)
+
+
+def _known(path: Path, what: str, endings: Iterable[str]) -> None:
+    ending, known = path.suffix.lower(), list(endings)
+    if ending not in known:
+        *first, last = known
         raise HypsosError(
-            f"a sheet cannot be written as {ending or 'a file without ending'}",
+            f"{what} cannot be written as {ending or 'a file without ending'}",
             str(path),
-            f"Use {known_endings()}.",
+            f"Use {', '.join(first)} or {last}.",
         )
 
 
@@ -42,17 +48,5 @@ def write_card(path: Path, card: FieldCard) -> None:
     """Write a field card. Raises HypsosError where it can't be written with this ending."""
     from hypsos.desk.services.sheet_pdf import card_pdf, card_picture  # dear to import
 
-    ending = path.suffix.lower()
-    if ending not in CARD_FORMATS:
-        raise HypsosError(
-            f"a field card cannot be written as {ending or 'a file without ending'}",
-            str(path),
-            f"Use {' or '.join(CARD_FORMATS)}.",
-        )
-    write_whole(path, card_pdf(card) if ending == ".pdf" else card_picture(card))
-
-
-def known_endings() -> str:
-    """The endings that there are: ``'.html, .pdf or .md'``."""
-    *first, last = FORMATS
-    return f"{', '.join(first)} or {last}"
+    _known(path, "a field card", CARD_FORMATS)
+    write_whole(path, card_pdf(card) if path.suffix.lower() == ".pdf" else card_picture(card))

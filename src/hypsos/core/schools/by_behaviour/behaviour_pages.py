@@ -15,7 +15,7 @@ from hypsos.core.schools.by_behaviour.behaviour_settings import (
     Slot,
 )
 from hypsos.core.schools.on_paper.blocks import Block, Row, in_lines
-from hypsos.core.schools.on_paper.cells import NO_TRIM, slow_words, two_sided
+from hypsos.core.schools.on_paper.cells import how_words, two_sided
 from hypsos.core.schools.on_paper.common_pages import (
     at,
     controls_block,
@@ -28,7 +28,7 @@ from hypsos.core.schools.on_paper.common_pages import (
     trims_block,
     voice_blocks,
 )
-from hypsos.core.schools.on_paper.names import Names, capitalized
+from hypsos.core.schools.on_paper.paper_names import Names, capitalized
 from hypsos.core.schools.on_paper.school_pages import SchoolPages
 from hypsos.core.schools.ruler import Ruler
 
@@ -82,13 +82,8 @@ def _places(names: Names, places: Sequence[str], modes: Sequence[str]) -> list[s
 def _behaviours_block(names: Names, behaviours: Sequence[ReadyBehaviour]) -> Block:
     rows = []
     for place, x in enumerate(behaviours):
-        said = [names.signal(x.master)]
-        if x.bend is not None:
-            said.append(names.curve(x.bend))
-        if not x.trim:
-            said.append(NO_TRIM)
-        if x.time_in or x.time_out:
-            said.append(slow_words(x.time_in, x.time_out))
+        slow = (x.time_in, x.time_out)
+        said = [names.signal(x.master), *how_words(names, x.bend, x.trim, slow)]
         values = [", ".join([plain(v.value), *_places(names, v.places, v.modes)]) for v in x.values]
         slots = [_slot_words(names, slot) for slot in x.slots]
         title = capitalized(x.kind) if x.label.casefold() == x.kind else f"{x.label} ({x.kind})"
@@ -112,9 +107,7 @@ def _slot_words(names: Names, slot: Slot) -> str:
 def _mixes_block(names: Names, mixes: Sequence[OwnMix]) -> Block:
     rows = []
     for place, x in enumerate(mixes):
-        said = [] if x.bend is None else [names.curve(x.bend)]
-        if not x.trim:
-            said.append(NO_TRIM)
+        said = how_words(names, x.bend, x.trim)
         said += _places(names, x.places, x.modes)
         pair = f"{names.signal(x.master)} to {names.part(x.follower)}"
         cells = (x.label, pair, two_sided(x.below, x.above), ", ".join(said) or "always")

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from hypsos.core.document.document import Model
 from hypsos.core.schools.by_function.function_settings import FunctionMix, FunctionSettings, Servo
 from hypsos.core.schools.on_paper.blocks import Block, Row, in_lines, in_pairs
-from hypsos.core.schools.on_paper.cells import FROM_LOW, NO_TRIM, held_words, slow_words, two_sided
+from hypsos.core.schools.on_paper.cells import NO_TRIM, held_words, how_words, two_sided
 from hypsos.core.schools.on_paper.common_pages import (
     ModePresets,
     at,
@@ -23,7 +23,7 @@ from hypsos.core.schools.on_paper.common_pages import (
     trims_block,
     voice_blocks,
 )
-from hypsos.core.schools.on_paper.names import Names, capitalized
+from hypsos.core.schools.on_paper.paper_names import Names, capitalized
 from hypsos.core.schools.on_paper.school_pages import SchoolPages
 from hypsos.core.schools.ruler import Ruler
 from hypsos.core.schools.stand_in.parts import Mode
@@ -109,15 +109,8 @@ def _mixes_block(names: Names, mixes: Sequence[tuple[str, FunctionMix]]) -> Bloc
     """The mixes: the transmitter's ready ones by their names, the free ones."""
     rows, count = [], dict[str, int]()
     for path, mix in mixes:
-        said = []
-        if mix.bend is not None:
-            said.append(names.curve(mix.bend))
-        if mix.from_low:
-            said.append(FROM_LOW)
-        if not mix.trim:
-            said.append(NO_TRIM)
-        if mix.delay_in or mix.delay_out:
-            said.append(slow_words(mix.delay_in, mix.delay_out))
+        slow = (mix.delay_in, mix.delay_out)
+        said = how_words(names, mix.bend, mix.trim, slow, mix.from_low)
         said += held_words(names, mix.when, mix.modes)
         head = capitalized(mix.ready) if mix.ready else "Free mix"
         pair = f"{names.signal(mix.master)} to {names.signal(mix.to)}"

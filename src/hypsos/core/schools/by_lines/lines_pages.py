@@ -23,7 +23,7 @@ from hypsos.core.schools.on_paper.common_pages import (
     trims_block,
     voice_blocks,
 )
-from hypsos.core.schools.on_paper.names import Names
+from hypsos.core.schools.on_paper.paper_names import Names
 from hypsos.core.schools.on_paper.school_pages import SchoolPages
 from hypsos.core.schools.on_paper.sum_pages import (
     ORDER,

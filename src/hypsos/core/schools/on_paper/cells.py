@@ -12,7 +12,7 @@ import numpy as np
 
 from hypsos.core.base.figure_words import number, plain
 from hypsos.core.schools.figures import Bend, with_expo
-from hypsos.core.schools.on_paper.names import Names
+from hypsos.core.schools.on_paper.paper_names import Names
 from hypsos.core.schools.stand_in.parts import HandFeel, Rule, Share
 
 NO_TRIM = "no trim"
@@ -48,18 +48,29 @@ def share_weight(share: Share) -> str:
 
 def share_rest(names: Names, share: Share) -> list[str]:
     """What a line says beside its source and its weight."""
-    said = []
-    if share.by:
-        said.append(f"by {names.shared(share.by)}")
-    if share.bend is not None:
-        said.append(names.curve(share.bend))
-    if share.from_low:
+    by = [f"by {names.shared(share.by)}"] if share.by else []
+    slow = (share.slow_in, share.slow_out)
+    how = how_words(names, share.bend, share.trim, slow, share.from_low)
+    return [*by, *how, *held_words(names, share.when, share.modes)]
+
+
+def how_words(
+    names: Names,
+    bend: Bend | None,
+    trim: bool,
+    slow: tuple[float, float] = (0.0, 0.0),
+    from_low: bool = False,
+) -> list[str]:
+    """How something goes: its curve, whether it is counted from its low end, without trim, slow in
+    and out."""
+    said = [] if bend is None else [names.curve(bend)]
+    if from_low:
         said.append(FROM_LOW)
-    if not share.trim:
+    if not trim:
         said.append(NO_TRIM)
-    if share.slow_in or share.slow_out:
-        said.append(slow_words(share.slow_in, share.slow_out))
-    return [*said, *held_words(names, share.when, share.modes)]
+    if slow[0] or slow[1]:
+        said.append(slow_words(*slow))
+    return said
 
 
 def held_words(names: Names, when: Sequence[str], modes: Sequence[str]) -> list[str]:

@@ -20,7 +20,7 @@ from hypsos.core.schools.on_paper.cells import (
     rule_words,
     slow_words,
 )
-from hypsos.core.schools.on_paper.names import GUARD, Names
+from hypsos.core.schools.on_paper.paper_names import GUARD, Names
 from hypsos.core.schools.on_paper.probe import pulse_at
 from hypsos.core.schools.ruler import Ruler
 from hypsos.core.schools.stand_in.parts import (

@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 from hypsos.core.schools.on_paper.blocks import SIDES, Block, Row, in_lines, in_pairs, without_empty
 from hypsos.core.schools.on_paper.cells import is_preset, share_line, share_rest, share_weight
-from hypsos.core.schools.on_paper.names import Names
+from hypsos.core.schools.on_paper.paper_names import Names
 from hypsos.core.schools.stand_in.parts import Share, Sum
 
 TABLE = "channels"

@@ -30,7 +30,7 @@ from hypsos.core.schools.figures import Numbers
 from hypsos.core.schools.keying import Keying
 from hypsos.core.schools.on_paper.blocks import Block, Row, in_lines
 from hypsos.core.schools.ruler import Ruler
-from hypsos.core.sheet.looks import Look, LookPlayer, stilled
+from hypsos.core.sheet.looks import HandsLook, LookPlayer, stilled
 from hypsos.core.sheet.port_card import short_label
 from hypsos.core.sheet.slips import Slip, slips_of
 from hypsos.core.wording.words import Part, control_label, is_at_rest, sense_words, stick_words
@@ -142,7 +142,7 @@ class _Chooser:
     def _label(self, name: str) -> str:
         return self._labels.get(name, name.replace("_", " "))
 
-    def _with_slip(self, slip: Slip, looks: list[Look]) -> Numbers | None:
+    def _with_slip(self, slip: Slip, looks: list[HandsLook]) -> Numbers | None:
         """The pulses of a transmitter with a slip; None where it could not work at all, which one
         sees while keying in."""
         try:
@@ -185,7 +185,7 @@ class _Chooser:
     # -- choosing ------------------------------------------------------------------------------------
 
     def _greedy(
-        self, ruler: NDArray[np.bool_], monitor: NDArray[np.bool_], looks: list[Look]
+        self, ruler: NDArray[np.bool_], monitor: NDArray[np.bool_], looks: list[HandsLook]
     ) -> list[int]:
         """Looks that find what can be found, the fruitful and simple ones first: by the ruler, then
         what only the monitor shows."""
@@ -200,7 +200,7 @@ class _Chooser:
                 left = left[~left[:, best]]
         return chosen
 
-    def _order(self, look: Look) -> tuple[object, ...]:
+    def _order(self, look: HandsLook) -> tuple[object, ...]:
         """Switches before sticks, so that one goes through them position by position."""
         switches = [(n, v) for n, v in look.hands if n not in STICKS]
         return (len(look.hands) > 2, switches, look.hands)
@@ -211,7 +211,7 @@ class _Chooser:
         part = self._parts[self._ruler.part_of(port)]
         return short_label(part.label)
 
-    def _check(self, look: Look, pulses: Numbers) -> CheckLook:
+    def _check(self, look: HandsLook, pulses: Numbers) -> CheckLook:
         figures = [self._figure(p, us) for p, us in zip(self._ports, pulses.tolist(), strict=True)]
         return CheckLook(self._player.all_hands(look), self._words(look), tuple(figures))
 
@@ -242,7 +242,7 @@ class _Chooser:
         yield from quiet_words(model)
         yield "sticks let go, throttle low"
 
-    def _words(self, look: Look) -> str:
+    def _words(self, look: HandsLook) -> str:
         if not look.hands:
             return "Nothing moved"
         ordered = sorted(look.hands, key=lambda x: x[0] in STICKS)
@@ -304,6 +304,6 @@ def _grouped(slips: Sequence[Slip]) -> list[str]:
     return [f"{thing}: {', '.join(wrong)}" for thing, wrong in by_thing.items()]
 
 
-def _table(rows: Sequence[NDArray[np.bool_]], looks: Sequence[Look]) -> NDArray[np.bool_]:
+def _table(rows: Sequence[NDArray[np.bool_]], looks: Sequence[HandsLook]) -> NDArray[np.bool_]:
     """Slips by looks (S, L)."""
     return np.array(rows, bool).reshape(len(rows), len(looks))
