@@ -26,7 +26,7 @@ from hypsos.core.document.document import Model
 from hypsos.core.explain.neutral_hands import quiet_words
 from hypsos.core.parts.airframe import STEERED, Device, Motor
 from hypsos.core.parts.transmitter import STICKS
-from hypsos.core.schools.figures import Numbers
+from hypsos.core.schools.figures import NEAR, Numbers
 from hypsos.core.schools.keying import Keying
 from hypsos.core.schools.on_paper.blocks import Block, Row, in_lines
 from hypsos.core.schools.ruler import Ruler
@@ -38,7 +38,7 @@ from hypsos.core.wording.words import Part, control_label, is_at_rest, sense_wor
 LEAST_MM = 1.0
 """A ruler shows what is more."""
 LEAST_US = 5.0
-"""The monitor shows what is more: 1 % of a weight."""
+"""The monitor shows as much, and more: 1 % of a weight."""
 LEAST_MOTOR_US = 20.0
 """2 % of a motor's way, for its stick is not put to a percent."""
 NO_PULSE_CHANGED = 1.0
@@ -174,7 +174,7 @@ class _Chooser:
             if self._ruler.part_of(port) in self._motors:
                 ruler |= off > LEAST_MOTOR_US
                 continue
-            monitor |= off > LEAST_US
+            monitor |= off >= LEAST_US - NEAR
             mine = shown[i]
             if mine is not None:
                 other = self._ruler.mm(port, pulses[i])
