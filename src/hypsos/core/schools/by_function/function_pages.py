@@ -106,13 +106,13 @@ def _servos_block(names: Names, servos: Sequence[Servo], cut: tuple[str, ...]) -
 
 
 def _mixes_block(names: Names, mixes: Sequence[tuple[str, FunctionMix]]) -> Block:
-    """The mixes: the transmitter's ready ones by their names, the free ones."""
+    """The mixes: the transmitter's ready ones by their names, and those of the pilot."""
     rows, count = [], dict[str, int]()
     for path, mix in mixes:
         slow = (mix.delay_in, mix.delay_out)
         said = how_words(names, mix.bend, mix.trim, slow, mix.from_low)
         said += held_words(names, mix.when, mix.modes)
-        head = capitalized(mix.ready) if mix.ready else "Free mix"
+        head = capitalized(mix.ready) if mix.ready else "Mix of your own"
         pair = f"{names.signal(mix.master)} to {names.signal(mix.to)}"
         key = f"mix {mix.master} {mix.to}"
         count[key] = count.get(key, 0) + 1

@@ -43,7 +43,7 @@ class Servo(Value):
 class FunctionMix(Value):
     """What one function gives to another one, or to a servo: bent by a curve, in shares of its
     sides, while its conditions hold and one of its modes is flown, delayed on its way in and out.
-    ``ready`` names the transmitter's own mix that does this; nothing: one of the free ones.
+    ``ready`` names the transmitter's own mix that does this; nothing: one of the pilot's own.
     ``from_low``: counted from the low end of its way."""
 
     ready: Line = ""
