@@ -18,12 +18,13 @@ LOOKED_AT = ("checks/", "first/", WHOLE)
 
 
 class KeyedStep(NamedTuple):
-    """A step: its ``key``, the block that it is of, with its caution and its columns, and its own
+    """A step: its ``key``, the block that it is of, with its sentences, its caution and its columns, and its own
     cells. ``keyed``: it is keyed in, and not only looked at. ``covers`` and ``hands`` as in a
     row."""
 
     key: str
     title: str
+    lines: tuple[str, ...]
     caution: str
     columns: tuple[str, ...]
     cells: tuple[str, ...]
@@ -47,6 +48,7 @@ def steps_of(sheet: Sheet) -> list[KeyedStep]:
             step = KeyedStep(
                 key=f"{block.key}/{row.key}",
                 title=block.title,
+                lines=block.lines,
                 caution=block.caution,
                 columns=block.columns,
                 cells=row.cells,

@@ -14,11 +14,14 @@ from hypsos.core.schools.settings_file import Settings
 from hypsos.core.sheet.keying_in import KeyedStep
 
 WORDS = {
-    "above": "weight above zero", "below": "weight below zero", "end_below": "travel, low side", "end_above": "travel, high side",
-    "stop_below": "stop, low side", "stop_above": "stop, high side", "slow_in": "slow in", "slow_out": "slow out",
-    "slow_up": "slow up", "slow_down": "slow down", "weight": "rate", "place_us": "failsafe, µs", "by_mode": "value in",
-    "fade_s": "fade, s", "delay_in": "slow in", "delay_out": "slow out", "time_in": "slow in", "time_out": "slow out",
-    "low": "lower bound", "high": "upper bound", "start": "stands at", "own": "its own in", "span_s": "seconds",
+    "above": "weight above zero, %", "below": "weight below zero, %", "end_below": "travel, low side, %",
+    "end_above": "travel, high side, %",
+    "stop_below": "stop, low side, %", "stop_above": "stop, high side, %", "slow_in": "slow in, s", "slow_out": "slow out, s",
+    "slow_up": "slow up, s", "slow_down": "slow down, s", "weight": "rate, %", "expo": "expo, %",
+    "place_us": "failsafe, µs", "by_mode": "value in",
+    "fade_s": "fade, s", "delay_in": "slow in, s", "delay_out": "slow out, s", "time_in": "slow in, s", "time_out": "slow out, s",
+    "low": "lower bound", "high": "upper bound", "start": "stands at, %", "reach": "reaches, %", "value": "value, %",
+    "level": "level, %", "own": "its own in", "span_s": "seconds",
     "every_s": "every so many seconds", "centre": "centre, %",
 }  # fmt: skip
 """What the fields of settings are called."""

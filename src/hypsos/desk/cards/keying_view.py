@@ -27,6 +27,7 @@ from hypsos.desk.widgets.number_field import NumberField
 from hypsos.desk.widgets.page_layout import card, clear, label, row
 
 SAME = "No pulse is another in what was played: this figure does the same."
+PERCENT = "Figures without a unit are percent."
 FIGURE_BOUNDS = (-10_000.0, 100_000.0)
 ARMING_S = 1.0
 """So long the stick rests low on the bench before its motor's switch goes to run."""
@@ -53,6 +54,7 @@ class KeyingView(QWidget):
         self.bar.setTextVisible(False)
         self.count = label("", wrap=False)
         self.title = label("", "section")
+        self.lines = label("", "faint")
         self._care_words = label("")
         self.care = card(self._care_words, kind="caution", margin=9)
         self.cells = QGridLayout()
@@ -81,6 +83,7 @@ class KeyingView(QWidget):
             self.title,
             self.care,
             self.cells,
+            self.lines,
             self.state,
             flowing(self.done, self.back, self.on, self.untick),
         )
@@ -117,6 +120,7 @@ class KeyingView(QWidget):
         self.title.setText(step.title)
         self.care.setVisible(bool(step.caution))
         self._care_words.setText(step.caution)
+        self.lines.setText("\n".join([*step.lines, PERCENT]))
         self._show_cells(step)
         ticked = step.key in self.standing.done
         changed = next((x for x in self.standing.changed if x.key == step.key), None)
@@ -379,7 +383,13 @@ class ReadBackCard(QFrame):
                 return
             self.says.setText(wrong or effect_words(made.reduced.model, found))
 
-        self.workbench.companions.keying.read_back(model, made.profile, other, then)
+        def told(share: float) -> None:
+            if not sip.isdeleted(self) and number == self._asked:
+                self.says.setText(
+                    f"Playing {field.label} at {plain(self.value)}: {round(100 * share)} %"
+                )
+
+        self.workbench.companions.keying.read_back(model, made.profile, other, then, told)
 
 
 def effect_words(model: Model, found: PulseDifference | None) -> str:

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -27,6 +27,13 @@ MOST = 40
 Key = tuple[str, str]
 
 
+class ReadBack(NamedTuple):
+    """Who waits for a figure that was read back, and hears how far that is."""
+
+    then: Callable[[PulseDifference | None, str], None]
+    told: Callable[[float], None]
+
+
 class KeyingClient(QObject):
     """Asks for one design at a time; a newer one stops the one under way."""
 
@@ -40,7 +47,7 @@ class KeyingClient(QObject):
         self.what = ""
         self.fault = ""
         """Why there is no result, where it could not be made."""
-        self._reads: dict[int, Callable[[PulseDifference | None, str], None]] = {}
+        self._reads: dict[int, ReadBack] = {}
         self._known: OrderedDict[Key, KeyedWork] = OrderedDict()
         self._asked: tuple[int, Key] | None = None
         self._over = False
@@ -88,15 +95,16 @@ class KeyingClient(QObject):
         profile: Profile,
         other: object,
         then: Callable[[PulseDifference | None, str], None],
+        told: Callable[[float], None] = lambda _share: None,
     ) -> None:
         """Have other settings played beside a design's own; ``then`` is told the greatest difference,
-        None where none was met, or else what went wrong."""
+        None where none was met, or else what went wrong; ``told`` hears how far that is."""
         try:
             number = self._worker().ask("read", Ask(model, profile, {}), other)
         except HypsosError as error:
             then(None, error.plain)
         else:
-            self._reads[number] = then
+            self._reads[number] = ReadBack(then, told)
 
     def stop(self) -> None:
         """Stop what is under way; as far as it has come it is kept."""
@@ -111,11 +119,12 @@ class KeyingClient(QObject):
 
     def _said(self, said: SearchReply) -> None:
         if said.number in self._reads:
-            if said.kind != "progress":
-                then = self._reads.pop(said.number)
-                found = said.kind == "found"
-                wrong = "" if found else "This could not be worked out. Ask again."
-                then(said.content if found else None, wrong)
+            if said.kind == "progress":
+                self._reads[said.number].told(said.content[0])
+                return
+            found = said.kind == "found"
+            wrong = "" if found else "This could not be worked out. Ask again."
+            self._reads.pop(said.number).then(said.content if found else None, wrong)
             return
         if self._asked is None or said.number != self._asked[0]:
             return
@@ -135,8 +144,8 @@ class KeyingClient(QObject):
         self.changed.emit()
 
     def _ended(self) -> None:
-        for then in self._reads.values():
-            then(None, "This has ended before it was done. Ask again.")
+        for read in self._reads.values():
+            read.then(None, "This has ended before it was done. Ask again.")
         self._reads.clear()
         if self._asked is not None:
             self._asked, self.share = None, None
