@@ -13,7 +13,6 @@ from hypsos.core.edits.transmitters import shipped
 from hypsos.core.schools.keying import keying, proved
 from hypsos.core.sheet.chosen_checks import choose_checks
 from hypsos.hangar.places import demo_hangar
-from hypsos.second_process import SecondProcess
 
 
 def main() -> None:
@@ -34,8 +33,7 @@ def main() -> None:
         for profile in shipped():
             begin = time.perf_counter()
             made = keying(model, profile)
-            with SecondProcess() as second:
-                found = proved(made, beside=second.play)
+            found = proved(made)
             took = time.perf_counter() - begin
             checks = choose_checks(made)
             assert checks is not None

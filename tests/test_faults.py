@@ -23,7 +23,7 @@ from hypsos.desk.services import search_client as shaking
 from hypsos.desk.services import search_server as shaker
 from hypsos.desk.services.background import aside
 from hypsos.hangar import faults
-from hypsos.second_process import receive, send
+from hypsos.process_messages import receive, send
 
 
 @pytest.fixture

@@ -196,14 +196,12 @@ def sheet(
     from hypsos.core.sheet.keyed_work import work_out
     from hypsos.desk.services.sheet_files import check_ending, write_sheet
     from hypsos.hangar.files import write_whole
-    from hypsos.second_process import SecondProcess
 
     check_ending(out)  # before the work, not after it
     model, made = keyed(model_name, transmitter, demo)
     if not seen:
         motors_lack(model, made)
-    with SecondProcess() as second:
-        work = work_out(made, shown("Keying it in"), beside=second.play)
+    work = work_out(made, shown("Keying it in"))
     if work.proof.fault is not None:
         raise HypsosError(work.lines(made)[0])
     found = ShakedownSearch().run(asked_of(model_name, demo), (), shown("Shaking it down"))

@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING, Any
 
 from hypsos.cli_common import opened, read_model, shown
 from hypsos.core.base.errors import HypsosError
-from hypsos.second_process import SecondProcess
 
 if TYPE_CHECKING:
     from hypsos.core.document.document import Model
@@ -65,8 +64,7 @@ def played(made: Keying, other: Any = None) -> TranslationProof:
     """The proof, with how far it is on stderr."""
     from hypsos.core.schools.keying import proved
 
-    with SecondProcess() as second:
-        return proved(made, other, shown("Playing both"), beside=second.play)
+    return proved(made, other, shown("Playing both"))
 
 
 def motors_lack(model: Model, made: Keying) -> None:

@@ -13,7 +13,8 @@ from hypsos.core.base.validation_messages import field_error
 from hypsos.core.document.document import Model
 from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.schools import Reduced, School, reduced, school_named, translated
-from hypsos.core.schools.proof import Beside, Progress, Prover, TranslationProof, here, silent
+from hypsos.core.schools.proof import Progress, Prover, TranslationProof, silent
+from hypsos.core.schools.proof_memory import Pair, ProofMemory
 
 
 class Keying(NamedTuple):
@@ -65,19 +66,22 @@ def proved(
     other: Any = None,
     told: Progress = silent,
     stopped: Callable[[], bool] = lambda: False,
-    beside: Beside = here,
+    memory: ProofMemory | None = None,
 ) -> TranslationProof:
-    """Play the design against its settings, and ``other`` settings against these; ``beside`` plays a
-    transmitter while another is played.
+    """Play the design against its settings, and ``other`` settings against these. With a ``memory``,
+    and no other settings, what was proved before is not played again.
 
     Raises DocumentError where the other settings are of another model or school."""
     if other is not None:
         _belongs(made, other)
     exact, rounded = made.radio(made.exact), made.radio(made.settings)
     theirs = made.radio(other) if other is not None else None
+    if memory is not None and theirs is None:
+        pair = Pair(made.reduced.model, exact, rounded)
+        return memory.proved(pair, told, stopped)
     # settings that are the same to the letter need not be played twice
     theirs = None if theirs == rounded else theirs
-    return Prover(made.reduced.model, exact, rounded, theirs, told, stopped, beside).run()
+    return Prover(made.reduced.model, exact, rounded, theirs, told, stopped).run()
 
 
 def _belongs(made: Keying, other: Any) -> None:

@@ -79,15 +79,41 @@ class Rounding(NamedTuple):
     mm_at: str = ""
 
 
+class PortProof(NamedTuple):
+    """What typing in steps does at one output at the most, and in how many situations, for how many
+    seconds of moves it was played; ``label``: its lead."""
+
+    label: str
+    us: float = 0.0
+    mm: float = 0.0
+    situations: int = 0
+    seconds: float = 0.0
+
+
 class TranslationProof(NamedTuple):
-    """What was played, and what came out. ``fault``: the greatest difference that no rounding
-    explains; ``difference``: that of other settings."""
+    """What was played, and what came out. ``ports``: output by output; ``fault``: the greatest
+    difference that no rounding explains; ``difference``: that of other settings.
+
+    ``taken_over``: these outputs were proved before, and were not played again. Then ``situations``
+    and ``seconds`` are those of the output that was played least."""
 
     situations: int
     seconds: float
-    rounding: Rounding
+    ports: dict[int, PortProof]
     fault: PulseDifference | None = None
     difference: PulseDifference | None = None
+    taken_over: tuple[int, ...] = ()
+
+    @property
+    def rounding(self) -> Rounding:
+        """The greatest effect of rounding at any output."""
+        if not self.ports:
+            return Rounding()
+        # of several that are the same the first is named
+        most = max(self.ports.values(), key=lambda x: x.us)
+        widest = max(self.ports.values(), key=lambda x: x.mm)
+        us_at = most.label if most.us else ""
+        return Rounding(most.us, us_at, widest.mm, widest.label if widest.mm else "")
 
 
 Progress = Callable[[float, str], None]
@@ -98,21 +124,12 @@ def silent(_share: float, _what: str) -> None:
     return None
 
 
-Beside = Callable[[Radio, Moves], Callable[[], dict[int, Numbers]]]
-"""Begins to play a transmitter somewhere, and gives what waits for its pulses."""
-
-
-def here(radio: Radio, moves: Moves) -> Callable[[], dict[int, Numbers]]:
-    """Plays a transmitter in this process, once somebody waits for it."""
-    return lambda: simulate(radio, moves)
-
-
 class Prover:
     """Plays a design against settings.
 
     ``exact`` and ``rounded`` are the transmitters of the design's own translation, ``other`` one
     that may say something else. ``stopped`` is asked between pieces; ``told`` hears how far it
-    is. The rounded transmitter is played ``beside`` the exact one."""
+    is."""
 
     def __init__(
         self,
@@ -122,10 +139,9 @@ class Prover:
         other: Radio | None = None,
         told: Progress = silent,
         stopped: Callable[[], bool] = lambda: False,
-        beside: Beside = here,
     ) -> None:
         self._model, self._exact, self._rounded, self._other = model, exact, rounded, other
-        self._told, self._stopped, self._beside = told, stopped, beside
+        self._told, self._stopped = told, stopped
         self._plan = compile_plan(model)
         self._rest = self._plan.rest
         self._ruler = Ruler(model)
@@ -135,32 +151,56 @@ class Prover:
     def run(self, share: float = 1.0, in_minutes: bool = True) -> TranslationProof:
         """Play everything. ``share``: how much of the usual number of situations; ``in_minutes``:
         the random moves of minutes, too."""
-        radios = [r for r in (self._exact, self._rounded, self._other) if r is not None]
-        maker = MoveMaker(self._model, radios, share)
-        situations, seconds, rounding = 0, 0.0, Rounding()
+        maker = MoveMaker(self._model, [self._exact, self._rounded], share)
+        situations, seconds = 0, 0.0
+        ports = {port: PortProof(lead.label) for port, lead in self._leads.items()}
         fault: PulseDifference | None = None
         difference: PulseDifference | None = None
         for done, battery in enumerate(maker.all(in_minutes)):
             if self._stopped():
                 break
             self._told(done / 4, f"{battery.name}, {battery.rows} side by side")
-            # the rounded transmitter is under way while the design and the exact one are played
-            later = None
-            if self._rounded != self._exact:
-                later = self._beside(self._rounded, self._moves(self._rounded, battery))
             wanted = self._design(battery)
             exact = self._sent(self._exact, battery)
-            rounded = exact if later is None else later()
+            same = self._rounded == self._exact
+            rounded = exact if same else self._sent(self._rounded, battery)
             fault = fault or self._worst(battery, wanted, exact, self._exact)
-            rounding = self._more(rounding, wanted, rounded)
-            if self._other is not None and difference is None:
-                other = self._sent(self._other, battery)
-                difference = self._worst(battery, rounded, other, self._other)
+            ports = self._more(ports, wanted, rounded)
+            if self._other is not None:
+                difference = self._difference(battery, rounded)
             situations += battery.rows
             seconds += battery.rows * float(battery.t_s[-1])
             if fault is not None or difference is not None:
                 break
-        return TranslationProof(situations, seconds, rounding, fault, difference)
+        found = {n: x._replace(situations=situations, seconds=seconds) for n, x in ports.items()}
+        if fault is None and difference is None:
+            difference = self._in_other_places(maker, share, in_minutes)
+        return TranslationProof(situations, seconds, found, fault, difference)
+
+    def _in_other_places(
+        self, maker: MoveMaker, share: float, in_minutes: bool
+    ) -> PulseDifference | None:
+        """The difference that other settings make where they compare or bend something at places, or
+        wait for times, that the design does not know."""
+        if self._other is None:
+            return None
+        wider = MoveMaker(self._model, [self._exact, self._rounded, self._other], share)
+        if wider.leads_nowhere_else(maker):
+            return None
+        for done, battery in enumerate(wider.all(in_minutes)):
+            if self._stopped():
+                return None
+            self._told(0.5 + done / 4, f"{battery.name} where the other settings act")
+            difference = self._difference(battery, self._sent(self._rounded, battery))
+            if difference is not None:
+                return difference
+        return None
+
+    def _difference(self, battery: Battery, rounded: dict[int, Numbers]) -> PulseDifference | None:
+        """What the other settings do differently."""
+        assert self._other is not None
+        other = self._sent(self._other, battery)
+        return self._worst(battery, rounded, other, self._other)
 
     # -- playing -------------------------------------------------------------------------------------
 
@@ -255,28 +295,28 @@ class Prover:
         return None if one is None or two is None else float(abs(one[0] - two[0]))
 
     def _more(
-        self, so_far: Rounding, wanted: dict[int, Numbers], rounded: dict[int, Numbers]
-    ) -> Rounding:
-        """The greatest effect of rounding, with that of another battery."""
-        out = so_far
+        self, so_far: dict[int, PortProof], wanted: dict[int, Numbers], rounded: dict[int, Numbers]
+    ) -> dict[int, PortProof]:
+        """The greatest effect of rounding, output by output, with that of another battery."""
+        out = dict(so_far)
         for port, lead in self._leads.items():
             mine, other = wanted[port], rounded[port]
             both = (mine > 0) & (other > 0)
             off = np.where(both, np.abs(mine - other), 0.0)
-            size = float(off.max())
-            if size > out.us:
-                out = out._replace(us=size, us_at=lead.label)
-            if size == 0 or lead.target in self._motors:
-                continue
-            # millimetres where the pulses are most apart; a ruler's reading goes with the pulse
-            rows = np.argsort(off, axis=None)[-2000:]
-            one, two = (self._ruler.mm(port, x.ravel()[rows]) for x in (mine, other))
-            if one is None or two is None:
-                continue
-            mm = float(np.nanmax(np.where(off.ravel()[rows] > 0, np.abs(one - two), 0.0)))
-            if mm > out.mm:
-                out = out._replace(mm=mm, mm_at=lead.label)
+            us, mm = float(off.max()), 0.0
+            if us > 0 and lead.target not in self._motors:
+                mm = self._mm_of(port, mine, other, off)
+            known = out[port]
+            out[port] = known._replace(us=max(us, known.us), mm=max(mm, known.mm))
         return out
+
+    def _mm_of(self, port: int, mine: Numbers, other: Numbers, off: Numbers) -> float:
+        """Millimetres where the pulses are most apart; a ruler's reading goes with the pulse."""
+        rows = np.argsort(off, axis=None)[-2000:]
+        one, two = (self._ruler.mm(port, x.ravel()[rows]) for x in (mine, other))
+        if one is None or two is None:
+            return 0.0
+        return float(np.nanmax(np.where(off.ravel()[rows] > 0, np.abs(one - two), 0.0)))
 
 
 _AROUND = ("link", "power", "link_quality", "flight_battery")

@@ -153,6 +153,11 @@ class MoveMaker:
         axis = model.program.axis("thrust")
         self._thrust = axis.control if axis is not None else "throttle_stick"
 
+    def leads_nowhere_else(self, other: MoveMaker) -> bool:
+        """Whether another one puts the hands into the same places, and waits for the same times."""
+        same_times = self._times == other._times and self._settle == other._settle
+        return same_times and self._hands == other._hands
+
     def all(self, in_minutes: bool = True) -> Iterator[Battery]:
         """The batteries, the quickest first; ``in_minutes``: random moves of minutes, too."""
         yield self.looks()

@@ -18,7 +18,9 @@ MOST_ACTS = 8
 def played_words(found: TranslationProof) -> str:
     """What was played: ``'1,204 situations, 36 minutes of moves'``."""
     minutes = found.seconds / 60.0
-    return f"{found.situations:,} situations, {minutes:,.0f} minutes of moves"
+    said = f"{found.situations:,} situations, {minutes:,.0f} minutes of moves"
+    # outputs were proved at different times, each in its own situations
+    return f"each output in at least {said}" if found.taken_over else said
 
 
 def rounding_words(found: TranslationProof) -> str:

@@ -9,7 +9,8 @@ from typing import NamedTuple
 from hypsos.core.schools.costs import priced
 from hypsos.core.schools.keying import Keying, proved
 from hypsos.core.schools.lacks import Lack
-from hypsos.core.schools.proof import Beside, TranslationProof, here
+from hypsos.core.schools.proof import TranslationProof
+from hypsos.core.schools.proof_memory import ProofMemory
 from hypsos.core.schools.proof_words import difference_words, proof_lines
 from hypsos.core.sheet.chosen_checks import Checks, choose_checks
 
@@ -40,12 +41,12 @@ def work_out(
     made: Keying,
     told: Progress = lambda _share, _what: None,
     stopped: Callable[[], bool] = lambda: False,
-    beside: Beside = here,
+    memory: ProofMemory | None = None,
 ) -> KeyedWork:
-    """Work it all out; as far as it has come where it is stopped. ``beside`` plays a transmitter
-    while another is played."""
+    """Work it all out; as far as it has come where it is stopped. What is in the ``memory`` of
+    proofs is not played again."""
     lacks = priced(made.reduced, _part(told, 0.0, COSTS_SHARE), stopped)
-    found = proved(made, None, _part(told, COSTS_SHARE, PROOF_SHARE), stopped, beside)
+    found = proved(made, None, _part(told, COSTS_SHARE, PROOF_SHARE), stopped, memory)
     checks = None
     if not stopped() and found.fault is None:
         checks = choose_checks(made, _part(told, PROOF_SHARE, 1.0), stopped)

@@ -13,8 +13,9 @@ from hypsos.core.document.document import Model
 from hypsos.core.explain.neutral_hands import quiet_hands
 from hypsos.core.schools.figures import Numbers
 from hypsos.core.schools.proof_moves import times_of
-from hypsos.core.schools.stand_in.machine import Moves, simulate
+from hypsos.core.schools.stand_in.machine import Moves
 from hypsos.core.schools.stand_in.parts import Radio
+from hypsos.core.schools.stand_in.played_radio import PlayedRadio
 from hypsos.core.wording.words import run_positions
 
 FRAME_S = 0.2
@@ -61,6 +62,8 @@ class LookPlayer:
         waits = [x for x in times_of(radio) if x <= LONGEST_S]
         self._lead = round(ARMING_S / FRAME_S)
         self._hold = round(max([0.5, *waits]) / FRAME_S) + 4
+        self._played: tuple[list[HandsLook], PlayedRadio] | None = None
+        """The looks that were played last, and all that is known of them."""
 
     def candidates(self) -> list[HandsLook]:
         """Every look that may be chosen: combinations of switches, and a movement of one hand or two
@@ -116,12 +119,20 @@ class LookPlayer:
                 yield {**base, name: -100.0}
 
     def pulses(self, radio: Radio, looks: list[HandsLook], turned_switch: str = "") -> Numbers:
-        """The pulses (ports, looks) at the end of each look; ``turned_switch``: one that works the
-        other way round."""
+        """The pulses (ports, looks) at the end of each look, of a transmitter much like the
+        player's own; ``turned_switch``: one that works the other way round."""
+        if self._played is None or self._played[0] is not looks:
+            self._played = (looks, PlayedRadio(self.radio, self._moves_for(looks)))
+        moves = self._moves_for(looks, turned_switch) if turned_switch else None
+        sent = self._played[1].pulses(radio, moves)
+        return np.stack([sent[channel.port][:, -1] for channel in radio.channels])
+
+    def _moves_for(self, looks: list[HandsLook], turned_switch: str = "") -> Moves:
+        """What hands do for these looks, side by side."""
         frames = self._lead + self._hold
         t = np.arange(frames, dtype=np.float64) * FRAME_S
         tracks = {}
-        for hand in radio.hands:
+        for hand in self.radio.hands:
             still = self._still(hand.name)
             x = np.full((len(looks), frames), self.first(hand.name))
             x[:, self._lead - 3 :] = still
@@ -130,5 +141,4 @@ class LookPlayer:
             if hand.name == turned_switch:
                 x = hand.positions - 1 - x
             tracks[hand.name] = x
-        sent = simulate(radio, Moves(t, tracks))
-        return np.stack([sent[channel.port][:, -1] for channel in radio.channels])
+        return Moves(t, tracks)

@@ -26,7 +26,7 @@ from hypsos.core.rundown import Attention
 from hypsos.desk.services.search_server import SearchJob, SearchReply
 from hypsos.desk.session.document_session import DocumentSession
 from hypsos.hangar.faults import record
-from hypsos.second_process import receive, send
+from hypsos.process_messages import receive, send
 
 REST_MS = 500
 """An edit rests so long before it is searched."""

@@ -15,10 +15,11 @@ from typing import TYPE_CHECKING, Any, NamedTuple, cast
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.review.findings import Ask, Finding
 from hypsos.hangar.faults import record
-from hypsos.second_process import SecondProcess, receive, send
+from hypsos.process_messages import receive, send
 
 if TYPE_CHECKING:
     from hypsos.core.parts.transmitter_profile import Profile
+    from hypsos.core.schools.proof_memory import ProofMemory
 
 NICE = 10
 """The window goes first."""
@@ -62,9 +63,7 @@ def main() -> None:
         os._exit(0)
 
     threading.Thread(target=listen, daemon=True).start()
-    from hypsos.core.review.shakedown import ShakedownSearch
-
-    shaker = ShakedownSearch()
+    kept = KeptWork()
     while (job := jobs.get()) is not None:
         if newest[job.kind] != job.number:
             send(out, SearchReply(job.number, "overtaken", None))
@@ -78,29 +77,47 @@ def main() -> None:
             send(out, SearchReply(number, "progress", (share, what)))
 
         try:
-            done = _done(shaker, job, gone, progress)
+            done = _done(kept, job, gone, progress)
             send(out, SearchReply(number, "found" if newest[kind] == number else "overtaken", done))
         except HypsosError as error:
             send(out, SearchReply(number, "failed", error.plain))
         except Exception as error:  # noqa: BLE001  whoever waits is told, whatever it is; the next job is served
             report = record(error, "search", f"{kind} of {job.ask.model.name}")
             send(out, SearchReply(number, "broke", (type(error).__name__, report)))
-            shaker = ShakedownSearch()
+            kept = KeptWork()
 
 
-def _done(shaker: Any, job: SearchJob, gone: Any, progress: Any) -> Any:
+class KeptWork:
+    """What is kept from job to job, so that an edit has only that worked out anew which it
+    reaches."""
+
+    def __init__(self) -> None:
+        from hypsos.core.review.shakedown import ShakedownSearch
+
+        self.shaker = ShakedownSearch()
+        self._proofs: ProofMemory | None = None
+
+    def proofs(self) -> ProofMemory:
+        """The outputs that were proved last."""
+        if self._proofs is None:
+            from hypsos.core.schools.proof_memory import ProofMemory
+
+            self._proofs = ProofMemory()
+        return self._proofs
+
+
+def _done(kept: KeptWork, job: SearchJob, gone: Any, progress: Any) -> Any:
     if job.kind == "shake":
         from hypsos.core.review.shakedown import foreseen_words
 
         progress(0.0, foreseen_words(job.ask.model))
-        return shaker.run(job.ask, (), progress, gone)
+        return kept.shaker.run(job.ask, (), progress, gone)
     if job.kind == "key":
         from hypsos.core.schools.keying import keying
         from hypsos.core.sheet.keyed_work import work_out
 
         profile = cast("Profile", job.ask.profile)
-        with SecondProcess() as second:
-            return work_out(keying(job.ask.model, profile), progress, gone, second.play)
+        return work_out(keying(job.ask.model, profile), progress, gone, kept.proofs())
     if job.kind == "read":
         from hypsos.core.schools.keying import keying, proved
 
@@ -113,7 +130,7 @@ def _done(shaker: Any, job: SearchJob, gone: Any, progress: Any) -> Any:
     from hypsos.core.review.repairs import repairs, tried
 
     finding: Finding = job.other
-    before = shaker.run(job.ask, (), lambda *_: None, gone)
+    before = kept.shaker.run(job.ask, (), lambda *_: None, gone)
     out, offered = [], repairs(job.ask.model, finding)
     for k, repair in enumerate(offered):
         if gone():

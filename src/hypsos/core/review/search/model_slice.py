@@ -40,6 +40,7 @@ from hypsos.core.dependencies.graph import Reader, conditions_asked, graph
 from hypsos.core.document.document import Model
 from hypsos.core.document.lines import all_lines
 from hypsos.core.document.program import Axis, Program
+from hypsos.core.parts.airframe import Airframe
 from hypsos.core.parts.announcement_values import Timer
 from hypsos.core.parts.condition_text import asked
 from hypsos.core.parts.flight_mode import FlightMode
@@ -69,10 +70,12 @@ class ModelSlice:
 
 
 class _Needs:
-    """Everything that is asked for, followed to its end."""
+    """Everything that is asked for, followed to its end. ``as_flown``: what moves a shared value and
+    the trims of every flight mode are asked for, too."""
 
-    def __init__(self, model: Model) -> None:
+    def __init__(self, model: Model, as_flown: bool = False) -> None:
         self.model, self.program, self.graph = model, model.program, graph(model)
+        self.as_flown = as_flown
         self.nodes: dict[str, LogicSwitch] = {x.name: x for x in model.program.logic}
         self.shared: dict[str, Tunable] = {x.name: x for x in model.program.shared_values()}
         # as they are felt: rates and expos of behaviours stand in them
@@ -127,6 +130,8 @@ class _Needs:
         for _, name in axis.reads():
             self.signal(name)
         self._asked(axis)
+        if self.as_flown and axis.trim is not None and axis.trim.scope != "common":
+            self.all_modes()
 
     def _asked(self, reader: Reader) -> None:
         """The shared values and the conditions that a part of the document goes by."""
@@ -145,7 +150,7 @@ class _Needs:
             self.all_modes()
         # what is free within its bounds gets a control of its own: how it came to stand there is
         # not asked
-        if x.adjuster is not None and not _is_free(x.adjuster):
+        if x.adjuster is not None and (self.as_flown or not _is_free(x.adjuster)):
             for _, control in x.reads():
                 self.signal(control)
             self._asked(x)
@@ -154,6 +159,9 @@ class _Needs:
         asks = asked(text)
         if asks.realm == "mode":
             names = [m.name for m in self.program.modes]
+            if self.as_flown:
+                # a fade into any mode goes by all of them
+                self.all_modes()
             # whether a mode is flown hangs on all modes before it, and on none behind it
             self.first_modes(names.index(asks.name) + 1)
         elif asks.realm == "guard":
@@ -492,6 +500,64 @@ def _freed(x: Tunable, free: dict[str, str]) -> Tunable:
     # the stand-in is a slider that sets the value anywhere within its bounds
     free[name] = x.name
     return x.changed({"adjuster": Adjuster(kind="set", control=name, modes=x.adjuster.modes)})
+
+
+def part_flown(
+    model: Model, parts: Iterable[str], controls: Iterable[str] = (), axes: Iterable[str] = ()
+) -> Model:
+    """The document with nothing in it but what reaches the pulses of these parts, everything in its
+    own time: played, it sends them the same pulses as the whole. A motor brings the guard with it,
+    and so all motors. ``controls`` and ``axes``: these are kept, too."""
+    wanted = set(parts)
+    needs = _Needs(model, as_flown=True)
+    needs.parts(wanted)
+    if wanted & {m.name for m in model.airframe.motors}:
+        needs.the_guard()
+    needs.controls.update(controls)
+    for command in axes:
+        needs.axis(command)
+    plugged = wanted & needs.targets
+    if needs.guard:
+        plugged |= {m.name for m in model.airframe.motors}
+    lines = _without_leads(model, _kept_lines(needs, True), plugged)
+    program = model.program
+    fields = {
+        "axes": tuple(needs.axes[a.command] for a in program.axes if a.command in needs.kept_axes),
+        "mixes": tuple(x for x, _ in lines),
+        "recipes": (),
+        "detached": (),
+        "announcements": (),
+        "guard": program.guard if needs.guard else None,
+        "logic": tuple(x for x in program.logic if x.name in needs.kept_nodes),
+        "modes": _kept_modes(needs, True),
+        "tunables": tuple(needs.shared[n] for n in sorted(needs.kept_shared)),
+        "timers": tuple(x for x in program.timers if x.name in needs.timers),
+        "signals": _own_signals(program, [x for x, _ in lines]),
+    }
+    kept = tuple(c for c in model.transmitter.controls if c.name in needs.controls)
+    return model.changed(
+        {
+            "program": program.changed(fields),
+            "leads": tuple(x for x in model.leads if x.target in plugged),
+            "scenarios": (),
+            "airframe": _kept_airframe(needs),
+            "transmitter": model.transmitter.changed({"controls": kept}),
+            **_SAID,
+        }
+    )
+
+
+_SAID: dict[str, Any] = {"note": "", "proposed": (), "sheet_of": "", "typed": (), "not_asked": {}}
+"""What is only said of a model: no pulse hangs on it."""
+
+
+def _kept_airframe(needs: _Needs) -> Airframe:
+    """The airframe with nothing but the parts that are asked about."""
+    airframe = needs.model.airframe
+    fields: dict[str, object] = {}
+    for kind in ("surfaces", "motors", "devices"):
+        fields[kind] = tuple(x for x in getattr(airframe, kind) if x.name in needs.targets)
+    return airframe.changed(fields)
 
 
 def bare(model: Model) -> Model:

@@ -1,14 +1,35 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """What remembers from one frame to the next: edges, latches, delays, pulses, slow movements.
 
-Each is an object that is asked once a frame, for many situations side by side: all arrays are
-(N,)."""
+Each is an object that is given stretch after stretch, frame by frame, for many situations side by
+side: all arrays are (T, N), times (T, 1). It goes on where the stretch before has ended."""
 
 from __future__ import annotations
 
+from typing import TypeVar
+
 import numpy as np
+from numpy.typing import NDArray
 
 from hypsos.core.schools.figures import NEAR, Numbers, Truths, clipped
+
+A = TypeVar("A", bound=np.generic)
+
+
+def kept(values: NDArray[A], where: Truths, start: NDArray[A]) -> NDArray[A]:
+    """The values (T, N), each kept from where it is taken until the next is; ``start`` (N,) before
+    the first.
+
+    >>> x = np.array([[1.0], [2.0], [3.0]])
+    >>> kept(x, np.array([[False], [True], [False]]), np.array([9.0])).T
+    array([[9., 2., 2.]])
+    """
+    if len(values) == 1:
+        return np.where(where, values, start)
+    frames = np.arange(len(values))[:, None]
+    taken = np.maximum.accumulate(np.where(where, frames, -1), axis=0)
+    found = np.take_along_axis(np.broadcast_to(values, taken.shape), np.maximum(taken, 0), axis=0)
+    return np.where(taken < 0, start, found)
 
 
 class EdgeWork:
@@ -18,19 +39,21 @@ class EdgeWork:
         self._last: Truths | None = None
 
     def __call__(self, x: Truths) -> Truths:
-        last, self._last = self._last, x
-        return np.zeros_like(x) if last is None else x & ~last
+        last = x[0] if self._last is None else self._last
+        self._last = x[-1]
+        return np.asarray(x & ~np.concatenate([last[None], x[:-1]]))
 
 
 class LatchWork:
     """True from when ``on`` holds until ``off`` does; ``off`` wins. False at first."""
 
     def __init__(self) -> None:
-        self._now: Truths | bool = False
+        self._now: Truths | None = None
 
     def __call__(self, on: Truths, off: Truths) -> Truths:
-        now: Truths = (self._now | on) & ~off
-        self._now = now
+        start = np.zeros(on.shape[1], bool) if self._now is None else self._now
+        now = kept(on & ~off, on | off, start)
+        self._now = now[-1]
         return now
 
 
@@ -39,15 +62,17 @@ class OnDelay:
 
     def __init__(self, seconds: float) -> None:
         self._seconds = seconds
+        self._was: Truths | None = None
         self._since: Numbers | None = None
 
-    def __call__(self, x: Truths, t_s: float) -> Truths:
-        since = np.full(x.shape, np.nan) if self._since is None else self._since
+    def __call__(self, x: Truths, t_s: Numbers) -> Truths:
+        last = np.zeros(x.shape[1], bool) if self._was is None else self._was
+        start = np.full(x.shape[1], -np.inf) if self._since is None else self._since
         # the first true frame of a stretch is its beginning
-        since = np.where(x, np.where(np.isnan(since), t_s, since), np.nan)
-        self._since = since
-        lasted = np.where(x, t_s - since, -np.inf)
-        return np.asarray(lasted >= self._seconds - NEAR)
+        begins = x & ~np.concatenate([last[None], x[:-1]])
+        since = kept(np.broadcast_to(t_s, x.shape), begins, start)
+        self._was, self._since = x[-1], since[-1]
+        return np.asarray(x & (t_s - since >= self._seconds - NEAR))
 
 
 class OffDelay:
@@ -58,12 +83,13 @@ class OffDelay:
         self._was: Truths | None = None
         self._fallen: Numbers | None = None
 
-    def __call__(self, x: Truths, t_s: float) -> Truths:
-        was = np.zeros_like(x) if self._was is None else self._was
-        fallen = np.full(x.shape, -np.inf) if self._fallen is None else self._fallen
+    def __call__(self, x: Truths, t_s: Numbers) -> Truths:
+        last = np.zeros(x.shape[1], bool) if self._was is None else self._was
+        start = np.full(x.shape[1], -np.inf) if self._fallen is None else self._fallen
         # counted from the first frame in which it is false
-        fallen = np.where(x | was, t_s, fallen)
-        self._was, self._fallen = x, fallen
+        was = np.concatenate([last[None], x[:-1]])
+        fallen = kept(np.broadcast_to(t_s, x.shape), x | was, start)
+        self._was, self._fallen = x[-1], fallen[-1]
         return np.asarray(x | (t_s - fallen < self._seconds - NEAR))
 
 
@@ -75,9 +101,10 @@ class Pulse:
         self._edge = EdgeWork()
         self._since: Numbers | None = None
 
-    def __call__(self, x: Truths, t_s: float) -> Truths:
-        since = np.full(x.shape, -np.inf) if self._since is None else self._since
-        self._since = since = np.where(self._edge(x), t_s, since)
+    def __call__(self, x: Truths, t_s: Numbers) -> Truths:
+        start = np.full(x.shape[1], -np.inf) if self._since is None else self._since
+        since = kept(np.broadcast_to(t_s, x.shape), self._edge(x), start)
+        self._since = since[-1]
         return np.asarray(t_s - since < self._seconds - NEAR)
 
 
@@ -91,10 +118,13 @@ class Slow:
         self._now: Numbers | None = None
 
     def __call__(self, x: Numbers, held: Truths | None = None, at: float = 0.0) -> Numbers:
-        """The signal one frame later; where ``held`` it stands ``at`` a place, and sets out from
-        there."""
-        now = x if self._now is None else clipped(x, self._now - self._down, self._now + self._up)
-        if held is not None:
-            now = np.where(held, at, now)
+        """The signal, slowed; where ``held`` it stands ``at`` a place, and sets out from there."""
+        out = np.empty_like(x)
+        now = self._now
+        for i, wanted in enumerate(x):
+            now = wanted if now is None else clipped(wanted, now - self._down, now + self._up)
+            if held is not None:
+                now = np.where(held[i], at, now)
+            out[i] = now
         self._now = now
-        return now
+        return out

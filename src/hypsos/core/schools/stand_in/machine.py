@@ -5,33 +5,34 @@ ports, for many situations side by side.
 In each frame everything is worked out once, in an order in which nothing is asked before it is
 known; what is asked as it ``was`` is that of the frame before. While flight modes fade into each
 other, every mode with a share works out its commands, shared values and sums by itself, and the
-sums are crossed by the shares."""
+sums are crossed by the shares.
+
+Time is taken in stretches of many frames, and each thing is worked out for a whole stretch at once,
+after all that it asks. Things that ask each other in a circle, by way of what one of them was, are
+worked out together, frame by frame."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.schools.figures import Numbers, Truths
 from hypsos.core.schools.stand_in.hand_work import CommandWork, SharedWork, TrimWork
 from hypsos.core.schools.stand_in.output_work import Ears, OutputWork
 from hypsos.core.schools.stand_in.parts import FULL, Radio
-from hypsos.core.schools.stand_in.radio_frame import (
-    FrameNode,
-    Places,
-    RadioFrame,
-    Setup,
-    asked_names,
-)
+from hypsos.core.schools.stand_in.radio_stretch import Node, Places, Setup, Stretch, asked_names
 from hypsos.core.schools.stand_in.rule_work import ModeWork, mode_work, rule_node
 from hypsos.core.schools.stand_in.sum_work import SumWork
+from hypsos.core.schools.stand_in.work_order import in_order, pieces
+
+A = TypeVar("A", bound=np.generic)
 
 AROUND = {"link": 1.0, "power": 1.0, "link_quality": 100.0, "flight_battery": 1.0}
 """What surrounds the hands, with what it is where nothing is said of it."""
-POWERED = frozenset(AROUND)
 
 
 class Moves(NamedTuple):
@@ -42,6 +43,11 @@ class Moves(NamedTuple):
     tracks: Mapping[str, Numbers]
 
 
+MOST_CELLS = 40_000
+"""So many frames times situations a stretch has, about: what is worked out of them stays near the
+processor."""
+
+
 class Machine:
     """A radio at its first frame. Raises HypsosError where parts ask each other in a circle or name
     what isn't there."""
@@ -50,9 +56,12 @@ class Machine:
         self.radio, self._setup = radio, Setup(radio)
         self._trims = {lever.name: TrimWork(lever, self._setup) for lever in radio.levers}
         self._ports = [channel.port for channel in radio.channels]
-        self._nodes = _in_order(list(self._all_nodes()), _given(radio))
+        self.nodes = in_order(list(self._all_nodes()), _given(radio))
+        """What is worked out in each frame, in its order."""
+        self.pieces = pieces(self.nodes)
+        """What is worked out together, in its order."""
 
-    def _all_nodes(self) -> Iterator[FrameNode]:
+    def _all_nodes(self) -> Iterator[Node]:
         radio, setup = self.radio, self._setup
         for rule in radio.rules:
             yield rule_node(rule)
@@ -61,9 +70,9 @@ class Machine:
             name = f"mode:{mode.name}"
             asks, was = asked_names([mode.when] if mode.when else [])
             work = mode_work(mode, earlier)
-            yield FrameNode(name, (*asks, *earlier), work, [("flags", name)], was)
+            yield Node(name, (*asks, *earlier), work, [("flags", name)], was)
             earlier = (*earlier, name)
-        yield FrameNode("modes", earlier, ModeWork(setup).work, ())
+        yield Node("modes", earlier, ModeWork(setup).work, ())
         for shared in radio.shared:
             yield SharedWork(shared, setup).node()
         for command in radio.commands:
@@ -71,32 +80,40 @@ class Machine:
         for made in radio.sums:
             yield SumWork(made, setup).node()
         ears = Ears(radio)
-        yield FrameNode("ears", ("link", "power"), ears.hear, [("flags", "ears")])
+        yield Node("ears", ("link", "power"), ears.hear, [("flags", "acting"), ("flags", "known")])
         for channel in radio.channels:
             yield OutputWork(channel, radio, ears).node()
 
     def run(self, moves: Moves) -> dict[int, Numbers]:
         """Port -> its pulses in microseconds (N, T), 0 where there is none."""
+        sent: dict[int, list[Numbers]] = {port: [] for port in self._ports}
+        for stretch in self.stretches(moves):
+            for port in self._ports:
+                sent[port].append(stretch.over_time(stretch.pulses[str(port)]))
+        return {port: np.concatenate(x).T for port, x in sent.items()}
+
+    def stretches(self, moves: Moves) -> Iterator[Stretch]:
+        """The frames of these moves, stretch by stretch, with all that is known in each."""
+        before: Stretch | None = None
+        for stretch in self.untouched(moves):
+            stretch.before = before
+            for piece in self.pieces:
+                piece.work(stretch)
+            yield stretch
+            before, stretch.before = stretch, None
+
+    def untouched(self, moves: Moves) -> Iterator[Stretch]:
+        """The frames of these moves with what hands and surroundings say, and nothing else."""
         tracks, count = self._tracks(moves)
         frames = len(moves.t_s)
-        out = {port: np.empty((frames, count)) for port in self._ports}
         hands, places, flags = self._heard(tracks, count)
-        moved = {name: _moved_in(x) for name, x in tracks.items()}
-        before: RadioFrame | None = None
-        for i, t_s in enumerate(moves.t_s.tolist()):
-            frame = RadioFrame(self._setup, t_s, {name: x[i] for name, x in hands.items()})
-            frame.places = {name: x[i] for name, x in places.items()}
-            frame.flags = {name: x[i] for name, x in flags.items()}
-            frame.before = before
-            frame.changed.update(name for name, x in moved.items() if x[i])
-            if frame.changed & POWERED:
-                frame.changed |= POWERED
-            for node in self._nodes:
-                node.run(frame)
-            for port in self._ports:
-                out[port][i] = frame.pulses[str(port)]
-            before, frame.before = frame, None
-        return {port: x.T for port, x in out.items()}
+        length = max(1, MOST_CELLS // count)
+        for start in range(0, frames, length):
+            end = min(frames, start + length)
+            stretch = Stretch(self._setup, moves.t_s[start:end], _cells(hands, start, end))
+            stretch.places = _cells(places, start, end)
+            stretch.flags = _cells(flags, start, end)
+            yield stretch
 
     def _tracks(self, moves: Moves) -> tuple[dict[str, Numbers], int]:
         """Every hand, lever and surrounding over time (T, N), and how many situations there are."""
@@ -133,11 +150,9 @@ class Machine:
         return hands, places, {"power": power, "link": link}
 
 
-def _moved_in(track: Numbers) -> Truths:
-    """In which frames any of its situations (T, N) is another than in the frame before."""
-    out = np.ones(len(track), bool)
-    out[1:] = (track[1:] != track[:-1]).any(axis=1)
-    return out
+def _cells(tracks: Mapping[str, NDArray[A]], start: int, end: int) -> dict[str, NDArray[A]]:
+    """A stretch of what goes over time (T, N), cell by cell."""
+    return {name: x[start:end].reshape(-1) for name, x in tracks.items()}
 
 
 def simulate(radio: Radio, moves: Moves) -> dict[int, Numbers]:
@@ -159,35 +174,3 @@ def _given(radio: Radio) -> set[str]:
         if ports.count(port) > 1:
             raise HypsosError(f"two outputs have port {port}", "outputs", "Give each its own.")
     return given
-
-
-def _in_order(nodes: list[FrameNode], given: set[str]) -> list[FrameNode]:
-    """The nodes, each after those that it asks."""
-    by_name: dict[str, FrameNode] = {}
-    for node in nodes:
-        if node.name in by_name or node.name in given:
-            raise HypsosError(
-                f"there are two things called {node.name}", node.name, "Name one anew."
-            )
-        by_name[node.name] = node
-    done: list[FrameNode] = []
-    state: dict[str, int] = {}
-
-    def visit(name: str, asked_by: str) -> None:
-        if name in given or state.get(name) == 2:
-            return
-        if name not in by_name:
-            text = f"{asked_by} asks for {name}, which isn't there"
-            raise HypsosError(text, asked_by, "Write it in, or ask for something else.")
-        if state.get(name) == 1:
-            text = f"{name} hangs on itself in a circle"
-            raise HypsosError(text, name, "Ask for one of them as it was in the frame before.")
-        state[name] = 1
-        for other in by_name[name].asks:
-            visit(other, name)
-        state[name] = 2
-        done.append(by_name[name])
-
-    for node in nodes:
-        visit(node.name, node.name)
-    return done

@@ -6,9 +6,9 @@ from __future__ import annotations
 import numpy as np
 
 from hypsos.core.schools.figures import BentLine, Numbers, Truths, clipped
-from hypsos.core.schools.stand_in.clockwork import OnDelay, Slow
+from hypsos.core.schools.stand_in.clockwork import OnDelay, Slow, kept
 from hypsos.core.schools.stand_in.parts import Channel, Radio, Safe
-from hypsos.core.schools.stand_in.radio_frame import FrameNode, RadioFrame, asked_names
+from hypsos.core.schools.stand_in.radio_stretch import Node, Stretch, asked_names
 
 
 class Ears:
@@ -18,16 +18,16 @@ class Ears:
         self._silence = OnDelay(radio.receiver.after_s)
         self._known: Truths | None = None
 
-    def hear(self, frame: RadioFrame) -> bool:
-        """One frame more: where its failsafe acts, where it has heard the transmitter since it has
-        power, and whether any of this is new."""
-        link, power = frame.flags["link"], frame.flags["power"]
-        frame.flags["acting"] = power & self._silence(power & ~link, frame.t_s)
-        before = np.zeros_like(link) if self._known is None else self._known
+    def hear(self, stretch: Stretch) -> None:
+        """Where its failsafe acts, and where it has heard the transmitter since it has power."""
+        flags = stretch.flags
+        link, power = (stretch.over_time(flags[name]) for name in ("link", "power"))
+        acting = power & self._silence(power & ~link, stretch.times())
+        start = np.zeros(stretch.situations, bool) if self._known is None else self._known
         # a receiver that was without power has heard nothing
-        frame.flags["known"] = self._known = link | (before & power)
-        frame.flags["ears"] = np.stack([frame.flags["acting"], self._known, link, power])
-        return False
+        known = kept(link, link | ~power, start)
+        self._known = known[-1]
+        flags["acting"], flags["known"] = acting.ravel(), known.ravel()
 
 
 class OutputWork:
@@ -41,21 +41,24 @@ class OutputWork:
             self._slow = Slow(channel.slow_up, channel.slow_down, radio.frame_s)
         self._safe = radio.receiver.ports.get(channel.port, Safe(action="none"))
         self._last: Numbers | None = None
-        self._moves = False
 
-    def node(self) -> FrameNode:
-        """It as something that is worked out once a frame."""
+    def node(self) -> Node:
+        """It as something that is worked out frame by frame."""
         now, was = asked_names([self.channel.cut] if self.channel.cut else [])
         asks = (self.channel.sum, "ears", *now)
         port = str(self.channel.port)
-        return FrameNode(f"port:{port}", asks, self.work, [("pulses", port)], was)
+        return Node(f"port:{port}", asks, self.work, [("pulses", port)], was)
 
-    def work(self, frame: RadioFrame) -> bool:
+    def work(self, stretch: Stretch) -> None:
         """What its port sends in microseconds, 0 where there is no pulse."""
-        sent, safe, flags = self._sent(frame), self._safe, frame.flags
-        last = np.full_like(sent, safe.unheard) if self._last is None else self._last
-        self._last = last = np.where(flags["link"], sent, last)
-        us = self._radio.centre_us + self._radio.us_per_percent * last
+        safe, flags = self._safe, stretch.flags
+        start = np.full(stretch.situations, safe.unheard) if self._last is None else self._last
+        # without the link the receiver has what it heard last
+        heard_last = kept(
+            stretch.over_time(self._sent(stretch)), stretch.over_time(flags["link"]), start
+        )
+        self._last = heard_last[-1]
+        us = self._radio.centre_us + self._radio.us_per_percent * heard_last.ravel()
         heard, acting = flags["power"] & flags["known"], flags["acting"]
         if safe.action == "none":
             us = np.where(heard & ~acting, us, 0.0)
@@ -64,20 +67,18 @@ class OutputWork:
         else:
             acts = acting if self._radio.receiver.stored else acting & flags["known"]
             us = np.where(acts, safe.place_us, np.where(heard, us, 0.0))
-        frame.pulses[str(self.channel.port)] = us
-        return not self._moves
+        stretch.pulses[str(self.channel.port)] = us
 
-    def _sent(self, frame: RadioFrame) -> Numbers:
+    def _sent(self, stretch: Stretch) -> Numbers:
         """What the transmitter sends, in percent of the output."""
         x = self.channel
-        value = clipped(frame.now(x.sum), x.low, x.high)
-        cut = frame.holds(x.cut) if x.cut else None
+        value = clipped(stretch.now(x.sum), x.low, x.high)
+        cut = stretch.holds(x.cut) if x.cut else None
         if cut is not None:
             value = np.where(cut, x.low, value)
         if self._slow is not None:
-            slowed = self._slow(value, cut, x.low)
-            self._moves = not bool((slowed == value).all())
-            value = slowed
+            still = stretch.over_time(cut) if cut is not None else None
+            value = self._slow(stretch.over_time(value), still, x.low).ravel()
         if self._bend is not None:
             points = self._bend.bend.points
             inside = np.clip(value, points[0][0], points[-1][0])

@@ -8,7 +8,7 @@ import numpy as np
 from hypsos.core.schools.figures import BentLine, Numbers, Truths
 from hypsos.core.schools.stand_in.clockwork import Slow
 from hypsos.core.schools.stand_in.parts import FULL, Share, Sum
-from hypsos.core.schools.stand_in.radio_frame import FrameNode, RadioFrame, Setup, asked_names
+from hypsos.core.schools.stand_in.radio_stretch import Node, Setup, Stretch, asked_names
 
 NOTHING = np.zeros(0)
 """What a line gives that holds nowhere."""
@@ -22,37 +22,35 @@ class ShareWork:
         self._bend = BentLine(share.bend) if share.bend is not None else None
         self._modes = setup.among(share.modes)
         self._slow: Slow | None = None
-        self.moves = False
         if share.slow_in or share.slow_out:
             self._slow = Slow(share.slow_in, share.slow_out, setup.radio.frame_s)
 
-    def gives(self, frame: RadioFrame, held: str) -> tuple[Numbers, Truths | None]:
+    def gives(self, stretch: Stretch, held: str) -> tuple[Numbers, Truths | None]:
         """What the line gives at last in every row, and where it holds."""
         share = self.share
-        holds = frame.held_by(share.when, self._modes)
+        holds = stretch.held_by(share.when, self._modes)
         # nowhere on: what it would give need not be worked out
         if holds is not None and self._slow is None and not holds.any():
             return NOTHING, holds
-        value = frame.signal(share.source, share.trim)
+        value = stretch.signal(share.source, share.trim)
         if self._bend is not None:
             live = self._bend.bend.live_by
-            value = self._bend.moved(value, frame.shared[live]) if live else self._bend(value)
+            value = self._bend.moved(value, stretch.shared[live]) if live else self._bend(value)
         if share.from_low:
             value = value + 100.0
         if holds is not None:
             value = np.where(holds, value, 0.0)
         if self._slow is not None:
             # it goes after what the modes make of it together
-            together = frame.crossed(value)[: frame.count]
-            slowed = self._slow(together, frame.holds(held) if held else None)
-            self.moves = not bool((slowed == together).all())
-            value = frame.spread(slowed)
+            together = stretch.over_time(stretch.crossed(value)[: stretch.count])
+            still = stretch.over_time(stretch.holds(held)) if held else None
+            value = stretch.spread(self._slow(together, still).ravel())
         if share.above == share.below:
             value = share.above / 100.0 * value
         else:
             value = np.where(value > 0, share.above, share.below) / 100.0 * value
         if share.by:
-            value = value * frame.shared[share.by] / 100.0
+            value = value * stretch.shared[share.by] / 100.0
         return value, holds
 
 
@@ -75,8 +73,8 @@ class SumWork:
         """Whether it is the same in all flight modes, and known before them: a mode may hang on
         it."""
 
-    def node(self) -> FrameNode:
-        """It as something that is worked out once a frame."""
+    def node(self) -> Node:
+        """It as something that is worked out once a stretch."""
         now, before = asked_names([self._sum.held] if self._sum.held else [])
         asks, was = [*now], [*before]
         if not self._of_hands:
@@ -90,11 +88,11 @@ class SumWork:
             if share.bend is not None and share.bend.live_by:
                 asks.append(f"shared:{share.bend.live_by}")
         table = "hands" if self._of_hands else "signals"
-        return FrameNode(self._sum.name, asks, self.work, [(table, self._sum.name)], was)
+        return Node(self._sum.name, asks, self.work, [(table, self._sum.name)], was)
 
-    def work(self, frame: RadioFrame) -> bool:
+    def work(self, stretch: Stretch) -> None:
         """The sum in every row, and crossed."""
-        seen = frame.bare() if self._of_hands else frame
+        seen = stretch.bare() if self._of_hands else stretch
         total = np.zeros(len(seen.mode))
         for line in self._lines:
             value, holds = line.gives(seen, self._sum.held)
@@ -106,7 +104,6 @@ class SumWork:
             made = value if line.share.join == "replace" else total * value / 100.0
             total = made if holds is None else np.where(holds, made, total)
         if self._of_hands:
-            frame.hands[self._sum.name] = total
+            stretch.hands[self._sum.name] = total
         else:
-            frame.signals[self._sum.name] = frame.crossed(total)
-        return not any(line.moves for line in self._lines)
+            stretch.signals[self._sum.name] = stretch.crossed(total)

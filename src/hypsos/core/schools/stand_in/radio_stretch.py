@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""One frame of the simulated transmitter, and what is worked out in it."""
+"""A stretch of frames of the simulated transmitter, and what is worked out in it."""
 
 from __future__ import annotations
 
@@ -39,30 +39,34 @@ class Setup:
         return np.array([name in modes for name in self.mode_names])
 
 
-class RadioFrame:
-    """What is known in one frame.
+class Stretch:
+    """What is known in a stretch of T frames of N situations.
 
-    Situations stand in rows. While a situation fades from one flight mode to another it has a row
-    more for each mode with a share: there everything is worked out as that mode alone has it. So a
-    signal has (N + F) rows: first every situation as it is, then the rows of modes. ``mode`` is the
-    mode of each row, ``rows`` the situation of each row, ``shares`` the shares of the last F."""
+    Each frame of each situation is a *cell*; there are C = T N of them, frame after frame. While a
+    situation fades from one flight mode to another its cell has a row more for each mode with a
+    share: there everything is worked out as that mode alone has it. So a signal has (C + F) rows:
+    first every cell as it is, then the rows of modes, in the order of their cells. ``mode`` is the
+    mode of each row, ``rows`` the cell of each row (None: nothing fades), ``shares`` the shares of
+    the last F.
 
-    def __init__(self, setup: Setup, t_s: float, hands: dict[str, Numbers]) -> None:
+    ``hands``, ``places``, ``flags``, ``counts`` and ``pulses`` have a row for each cell;
+    ``signals``, ``plain`` (commands without their trim) and ``shared`` for each row."""
+
+    def __init__(self, setup: Setup, t_s: Numbers, hands: dict[str, Numbers]) -> None:
         self.setup, self.t_s, self.hands = setup, t_s, hands
         self.count = len(hands[FULL])
+        self.situations = self.count // len(t_s)
         self.places: dict[str, Places] = {}
         self.flags: dict[str, Truths] = {}
         self.counts: dict[str, Places] = {}
-        self.before: RadioFrame | None = None
-        self.changed: set[str] = set()
-        """What is another than in the frame before."""
         self.pulses: dict[str, Numbers] = {}
+        self.before: Stretch | None = None
+        """The stretch before this one."""
         self.mode = np.zeros(self.count, np.intp)
         self.rows: Places | None = None
         self.shares = np.zeros(0)
         self.signals: dict[str, Numbers] = {}
         self.plain: dict[str, Numbers] = {}
-        """Commands without their trim."""
         self.shared: dict[str, Numbers] = {}
 
     def fade(self, mode: Places, rows: Places, shares: Numbers) -> None:
@@ -71,17 +75,24 @@ class RadioFrame:
         self.rows = np.concatenate([np.arange(self.count), rows])
         self.shares = shares
 
-    def bare(self) -> RadioFrame:
-        """The same without the rows of modes, for what is alike in all of them."""
-        if self.rows is None:
-            return self
+    def bare(self) -> Stretch:
+        """The same without the rows of modes, for what is alike in all of them. Signals that are
+        read here are not kept: the rows of modes may only come later."""
         out = copy(self)
         out.rows, out.mode = None, self.mode[: self.count]
         out.signals, out.plain, out.shared = {}, {}, {}
         return out
 
+    def over_time(self, x: Any) -> Any:
+        """Something known of every cell (C,), frame by frame (T, N)."""
+        return x.reshape(len(self.t_s), self.situations)
+
+    def times(self) -> Numbers:
+        """The time of every frame, (T, 1)."""
+        return self.t_s[:, None]
+
     def spread(self, x: Any) -> Any:
-        """Something known of every situation, for every row."""
+        """Something known of every cell, for every row."""
         return x if self.rows is None else x[self.rows]
 
     def crossed(self, x: Numbers) -> Numbers:
@@ -106,22 +117,31 @@ class RadioFrame:
         return found
 
     def now(self, name: str) -> Numbers:
-        """A source as it is in every situation."""
+        """A source as it is in every cell."""
         found = self.signals.get(name)
         return self.hands[name] if found is None else found[: self.count]
 
     def holds(self, text: str) -> Truths:
-        """Whether a reference holds, in every situation."""
+        """Whether a reference holds, in every cell."""
         asked = reference(text)
-        frame = self.before if asked.before else self
-        if frame is None:
-            found = np.zeros(self.count, bool)
-        elif asked.position is not None:
-            table = frame.places if asked.name in frame.places else frame.counts
-            found = table[asked.name] == asked.position
-        else:
-            found = frame.flags[asked.name]
+        found = self._was(asked) if asked.before else self._is(asked)
         return ~found if asked.negated else found
+
+    def _is(self, asked: Any) -> Truths:
+        if asked.position is None:
+            return self.flags[asked.name]
+        table = self.places if asked.name in self.places else self.counts
+        return np.asarray(table[asked.name] == asked.position)
+
+    def _was(self, asked: Any) -> Truths:
+        """A reference as it was in the frame before each one; false before the first frame."""
+        last = np.zeros(self.situations, bool)
+        if self.before is not None:
+            last = self.before._is(asked)[-self.situations :]
+        if len(self.t_s) == 1:
+            # what it was may be asked before it is known what it is
+            return last
+        return np.concatenate([last, self._is(asked)[: -self.situations]])
 
     def holds_in_rows(self, text: str) -> Truths:
         """The same in every row: a mode as the row has it, the rest as it is."""
@@ -141,16 +161,13 @@ class RadioFrame:
         return found
 
 
-Work = Callable[[RadioFrame], bool]
-"""Works something out in a frame; says whether it has come to rest: with the same to go by it would
-be the same again in the next frame."""
+Work = Callable[[Stretch], None]
+"""Works something out in a stretch, going on from the one before."""
 
 
-class FrameNode:
-    """Something that is worked out once a frame, after what it ``asks``, and by what others were in
-    the frame before (``was``). It ``writes`` entries of tables of the frame.
-
-    While all that it goes by stays as it is, and it has come to rest, it stays as it is, too."""
+class Node:
+    """Something that is worked out frame by frame, after what it ``asks``, and by what others
+    ``was`` in the frame before. It ``writes`` entries of tables of a stretch."""
 
     def __init__(
         self,
@@ -160,35 +177,8 @@ class FrameNode:
         writes: Sequence[tuple[str, str]],
         was: Sequence[str] = (),
     ) -> None:
-        self.name, self.asks, self._work, self._writes = name, tuple(asks), work, tuple(writes)
-        self._asked, self._was = frozenset(asks), frozenset(was)
-        self._rests = False
-
-    def run(self, frame: RadioFrame) -> None:
-        """Work it out, or take it over from the frame before."""
-        before = frame.before
-        if (
-            self._rests
-            and before is not None
-            and frame.changed.isdisjoint(self._asked)
-            and before.changed.isdisjoint(self._was)
-        ):
-            for table, key in self._writes:
-                getattr(frame, table)[key] = getattr(before, table)[key]
-            return
-        self._rests = self._work(frame)
-        if before is None or self._differs(frame, before):
-            frame.changed.add(self.name)
-
-    def _differs(self, frame: RadioFrame, before: RadioFrame) -> bool:
-        out = False
-        for table, key in self._writes:
-            now, last = getattr(frame, table), getattr(before, table)[key]
-            if now[key].shape == last.shape and (now[key] == last).all():
-                now[key] = last
-            else:
-                out = True
-        return out
+        self.name, self.asks, self.was = name, tuple(asks), tuple(was)
+        self.work, self.writes = work, tuple(writes)
 
 
 def asked_names(texts: Sequence[str]) -> tuple[tuple[str, ...], tuple[str, ...]]:

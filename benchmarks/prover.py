@@ -1,0 +1,171 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The prover is put to the test: every figure, flag and line of a settings file is changed, one at a
+time, and the prover has to find each change that changes a pulse anywhere.
+
+``python benchmarks/prover.py [MODEL TRANSMITTER]``; without names every demo model on every
+transmitter that ships, which takes about an hour.
+
+What the prover does not find is played in other random moves, many more than its own. A change that
+shows there is a *hole*. Every change is played in the prover's own moves; where its settings act at
+places that the design does not know, by the prover itself."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections import Counter
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any, NamedTuple
+
+import numpy as np
+
+sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
+
+from settings_mutants import mutants
+
+from hypsos.core.base.errors import HypsosError
+from hypsos.core.checking.reader import from_json
+from hypsos.core.document.document import Model
+from hypsos.core.edits.transmitters import shipped
+from hypsos.core.parts.transmitter_profile import Profile
+from hypsos.core.schools.figures import Numbers
+from hypsos.core.schools.keying import keying
+from hypsos.core.schools.proof import EQUAL_US, Prover
+from hypsos.core.schools.proof_moves import Battery, MoveMaker
+from hypsos.core.schools.ruler import Ruler
+from hypsos.core.schools.stand_in.machine import Moves
+from hypsos.core.schools.stand_in.parts import Radio
+from hypsos.core.schools.stand_in.played_radio import PlayedRadio
+
+DEMO = Path(__file__).parent.parent / "src" / "hypsos" / "demo"
+MOTOR_FOUND, MOTOR_HOLE = "found, a motor's", "hole, a motor's"
+JUST = 1e-6
+"""A difference of just what still counts as equal is none."""
+QUICK = 0.1
+"""This share of the prover's looks shows most changes."""
+
+
+class Played(NamedTuple):
+    """Moves, and what the right settings send there."""
+
+    name: str
+    radio: PlayedRadio
+    pulses: dict[int, Numbers]
+
+
+class Bench:
+    """One model on one transmitter."""
+
+    def __init__(self, model: Model, profile: Profile) -> None:
+        self.made = keying(model, profile)
+        self.model = self.made.reduced.model
+        self.base: Radio = self.made.radio(self.made.settings)
+        self.exact: Radio = self.made.radio(self.made.exact)
+        ruler = Ruler(self.model)
+        motors = {m.name for m in self.model.airframe.motors}
+        self.motor_ports = {port for port in ruler.leads if ruler.part_of(port) in motors}
+        self._played: dict[str, Played] = {}
+
+    def batteries(self, which: str) -> Iterator[Played]:
+        """The moves of the prover (*quick*: some of its looks, *own*), or *other* ones."""
+        share, seed = {"quick": (QUICK, 0), "own": (1.0, 0), "other": (2.0, 4711)}[which]
+        maker = MoveMaker(self.model, [self.exact, self.base], share)
+        if seed:
+            maker._rng = np.random.default_rng(seed)
+        made = [maker.looks()] if which == "quick" else maker.all()
+        for battery in made:
+            name = f"{which} {battery.name}"
+            if name not in self._played:
+                self._played[name] = self._play(name, battery)
+            yield self._played[name]
+
+    def _play(self, name: str, battery: Battery) -> Played:
+        moves = Moves(battery.t_s, battery.tracks)
+        radio = PlayedRadio(self.base, moves)
+        return Played(name, radio, radio.pulses(self.base))
+
+    def differing(self, radio: Radio, which: str) -> set[int]:
+        """The ports at which a radio sends something else, in the first moves that show any."""
+        for played in self.batteries(which):
+            found = _apart(played.pulses, played.radio.pulses(radio))
+            if found:
+                return found
+        return set()
+
+    def proved_different(self, radio: Radio) -> bool:
+        """Whether the prover itself finds a difference in moves that it makes for this radio
+        alone."""
+        own = MoveMaker(self.model, [self.exact, self.base])
+        if MoveMaker(self.model, [self.exact, self.base, radio]).leads_nowhere_else(own):
+            return False
+        return Prover(self.model, self.exact, self.base, radio).run().difference is not None
+
+
+def _apart(mine: dict[int, Numbers], theirs: dict[int, Numbers]) -> set[int]:
+    found = set(mine) ^ set(theirs)
+    for port in set(mine) & set(theirs):
+        if float(np.abs(mine[port] - theirs[port]).max()) > EQUAL_US + JUST:
+            found.add(port)
+    return found
+
+
+def tried(bench: Bench, step: float, told: bool) -> Counter[str]:
+    """Every change of one settings file, and what became of it."""
+    counted: Counter[str] = Counter()
+    for words, settings in mutants(bench.made.settings, step):
+        what = _one(bench, settings)
+        counted["all"] += 1
+        counted[what] += 1
+        if told and "hole" in what:
+            print(f"  {what}: {words}", flush=True)
+    return counted
+
+
+def _one(bench: Bench, settings: Any) -> str:
+    """What becomes of one change: refused, nothing (the transmitter is the same), found, not
+    different anywhere, or a hole; with whether a motor's pulse differs."""
+    try:
+        radio = bench.made.radio(settings)
+        found = bench.differing(radio, "quick") or bench.differing(radio, "own")
+    except HypsosError:
+        return "refused"
+    if radio == bench.base:
+        return "nothing"
+    if found:
+        return MOTOR_FOUND if found & bench.motor_ports else "found"
+    other = bench.differing(radio, "other")
+    if bench.proved_different(radio):
+        return MOTOR_FOUND if other & bench.motor_ports else "found"
+    if not other:
+        return "equal"
+    return MOTOR_HOLE if other & bench.motor_ports else "hole"
+
+
+def main() -> None:
+    """The table."""
+    wanted = [x.casefold() for x in sys.argv[1:]]
+    print(
+        "| model | transmitter | changes | refused or nothing | found | of a motor | equal "
+        "| holes | of a motor | s |"
+    )
+    print("|---|---|---|---|---|---|---|---|---|---|")
+    for path in sorted(DEMO.glob("*.model.json")):
+        model = from_json(path.read_text())
+        for profile in shipped():
+            names = {model.name.casefold(), profile.name.casefold()}
+            if wanted and not set(wanted) <= names:
+                continue
+            begin = time.perf_counter()
+            n = tried(Bench(model, profile), max(profile.weight_step, 0.5), told=True)
+            took = time.perf_counter() - begin
+            print(
+                f"| {model.name} | {profile.name} | {n['all']} | {n['refused'] + n['nothing']} "
+                f"| {n['found'] + n[MOTOR_FOUND]} | {n[MOTOR_FOUND]} | {n['equal']} "
+                f"| {n['hole'] + n[MOTOR_HOLE]} | {n[MOTOR_HOLE]} | {took:.0f} |",
+                flush=True,
+            )
+
+
+if __name__ == "__main__":
+    main()
