@@ -5,7 +5,7 @@ time, and the prover has to find each change that changes a pulse anywhere.
 ``python benchmarks/prover.py [MODEL TRANSMITTER]``; without names every demo model on every
 transmitter that ships, which takes about an hour.
 
-What the prover does not find is played in other random moves, many more than its own. A change that
+What the prover does not find is played in other random moves, as many as its own. A change that
 shows there is a *hole*. Every change is played in the prover's own moves; where its settings act at
 places that the design does not know, by the prover itself."""
 
@@ -49,7 +49,6 @@ QUICK = 0.1
 class Played(NamedTuple):
     """Moves, and what the right settings send there."""
 
-    name: str
     radio: PlayedRadio
     pulses: dict[int, Numbers]
 
@@ -65,25 +64,27 @@ class Bench:
         ruler = Ruler(self.model)
         motors = {m.name for m in self.model.airframe.motors}
         self.motor_ports = {port for port in ruler.leads if ruler.part_of(port) in motors}
-        self._played: dict[str, Played] = {}
+        self._played: dict[str, list[Played]] = {}
+        self._made: dict[str, Iterator[Battery]] = {}
 
     def batteries(self, which: str) -> Iterator[Played]:
         """The moves of the prover (*quick*: some of its looks, *own*), or *other* ones."""
-        share, seed = {"quick": (QUICK, 0), "own": (1.0, 0), "other": (2.0, 4711)}[which]
+        known = self._played.setdefault(which, [])
+        yield from known
+        if which not in self._made:
+            self._made[which] = self._moves(which)
+        for battery in self._made[which]:
+            moves = Moves(battery.t_s, battery.tracks)
+            radio = PlayedRadio(self.base, moves)
+            known.append(Played(radio, radio.pulses(self.base)))
+            yield known[-1]
+
+    def _moves(self, which: str) -> Iterator[Battery]:
+        share, seed = {"quick": (QUICK, 0), "own": (1.0, 0), "other": (1.0, 4711)}[which]
         maker = MoveMaker(self.model, [self.exact, self.base], share)
         if seed:
             maker._rng = np.random.default_rng(seed)
-        made = [maker.looks()] if which == "quick" else maker.all()
-        for battery in made:
-            name = f"{which} {battery.name}"
-            if name not in self._played:
-                self._played[name] = self._play(name, battery)
-            yield self._played[name]
-
-    def _play(self, name: str, battery: Battery) -> Played:
-        moves = Moves(battery.t_s, battery.tracks)
-        radio = PlayedRadio(self.base, moves)
-        return Played(name, radio, radio.pulses(self.base))
+        return iter([maker.looks()]) if which == "quick" else maker.all()
 
     def differing(self, radio: Radio, which: str) -> set[int]:
         """The ports at which a radio sends something else, in the first moves that show any."""

@@ -246,7 +246,9 @@ def prove(demo: bool, model_name: str, settings_file: Path, as_json: bool) -> No
     elif worst is None:
         lacks = len(made.reduced.lacks)
         less = f" It lacks {lacks} of what the design asks for." if lacks else ""
-        click.echo(f"The same pulses in {played_words(found)}. {rounding_words(found)}{less}")
+        click.echo(
+            f"The same pulses in {played_words(found)}. {rounding_words(found, made.reduced.near)}{less}"
+        )
     else:
         click.echo(difference_words(made.reduced.model, worst))
     if worst is not None:

@@ -92,6 +92,7 @@ def proof_json(made: Keying, found: TranslationProof) -> dict[str, Any]:
         "situations": found.situations,
         "seconds": round(found.seconds, 1),
         "rounding": found.rounding._asdict(),
+        "curves": [x._asdict() for x in made.reduced.near],
         "lacks": [x._asdict() for x in made.reduced.lacks],
         "fault": _difference_json(found.fault),
         "difference": _difference_json(found.difference),

@@ -8,6 +8,7 @@ settings. *Proof* plays both."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from hypsos.core.base.errors import HypsosError
@@ -20,10 +21,11 @@ from hypsos.core.schools.from_model.hardware import EXACT, Steps
 from hypsos.core.schools.lacks import Lack, Reduced, Stage
 from hypsos.core.schools.reductions.fixed import Fixed, held_fast, through_names, without_unused
 from hypsos.core.schools.reductions.hands_and_outputs import on_its_controls, on_its_outputs
-from hypsos.core.schools.reductions.plain_form import plain_form
+from hypsos.core.schools.reductions.plain_form import NearCurve, near_curves, plain_form
 from hypsos.core.schools.school import School
 
 SCHOOLS: dict[str, School] = {x.name: x for x in (BY_LINES, BY_BEHAVIOUR, BY_FUNCTION)}
+HALF_PERCENT = 0.5
 FINEST_CURVE = 33
 """Points of a curve in a design."""
 
@@ -34,9 +36,13 @@ def reduced(model: Model, profile: Profile) -> Reduced:
     Raises HypsosError where it can't be keyed in at all: nothing there cuts the motor."""
     school = school_named(profile.school)
     points = min(FINEST_CURVE, max(3, profile.curve_points))
-    model = held_fast(through_names(plain_form(model, points)), Fixed())
+    design = model
+    model = held_fast(through_names(plain_form(design, points)), Fixed())
     model = without_unused(model)
-    stages: list[Stage] = []
+    near = near_curves(design, points)
+    # as much as whole percents round a weight is told with the rounding; more is a lack
+    rough = tuple(x for x in near if x.us > HALF_PERCENT * model.transmitter.us_per_percent)
+    stages = [Stage(design, model, (_rough_curves(rough),))] if rough else []
     for reduce in (on_its_controls, on_its_outputs, *school.reductions):
         step = reduce(model, profile)
         if step.lacks:
@@ -47,7 +53,21 @@ def reduced(model: Model, profile: Profile) -> Reduced:
     lacks = [lack for stage in stages for lack in stage.lacks]
     # what touches a motor stands first
     lacks.sort(key=lambda x: not x.motor)
-    return Reduced(without_unused(model), tuple(lacks), tuple(stages))
+    fine = tuple(x for x in near if x not in rough)
+    return Reduced(without_unused(model), tuple(lacks), tuple(stages), fine)
+
+
+def _rough_curves(curves: Sequence[NearCurve]) -> Lack:
+    """Surfaces whose degrees become percent by fewer points than would follow their linkage."""
+    names = ", ".join(x.label for x in curves)
+    points = max(x.points for x in curves)
+    return Lack(
+        "curve",
+        f"{names}: the way from degrees to percent, which bends with the linkage",
+        f"{points} points",
+        f"{points} points stand for it.",
+        "A servo arm and a horn of the same length make this way straighter.",
+    )
 
 
 def translated(made: Reduced, profile: Profile, exact: bool = False) -> Any:

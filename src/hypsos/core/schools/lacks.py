@@ -6,6 +6,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from hypsos.core.document.document import Model
+from hypsos.core.schools.reductions.plain_form import NearCurve
 
 
 class Lack(NamedTuple):
@@ -32,6 +33,8 @@ class Reduced(NamedTuple):
     lacks: tuple[Lack, ...]
     stages: tuple[Stage, ...] = ()
     """The steps that took something out, for what each costs."""
+    near: tuple[NearCurve, ...] = ()
+    """Curves that stand by fewer points, where that is off by no more than half a percent."""
 
 
 class Stage(NamedTuple):

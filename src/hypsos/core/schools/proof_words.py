@@ -8,7 +8,9 @@ from collections.abc import Sequence
 
 from hypsos.core.base.figure_words import number
 from hypsos.core.document.document import Model
+from hypsos.core.schools.lacks import Reduced
 from hypsos.core.schools.proof import HandAct, PulseDifference, TranslationProof
+from hypsos.core.schools.reductions.plain_form import NearCurve
 from hypsos.core.wording.words import control_label
 
 MOST_ACTS = 8
@@ -23,23 +25,41 @@ def played_words(found: TranslationProof) -> str:
     return f"each output in at least {said}" if found.taken_over else said
 
 
-def rounding_words(found: TranslationProof) -> str:
-    """What rounding does."""
+def rounding_words(found: TranslationProof, near: Sequence[NearCurve] = ()) -> str:
+    """What rounding does; ``near``: curves that stand by fewer points."""
+    return " ".join([_steps_words(found), *(_curve_words(x) for x in near)])
+
+
+def _curve_words(x: NearCurve) -> str:
+    apart = f"{x.us:.1f} µs" + (f", {x.mm:.1f} mm" if x.mm >= LEAST_MM else "")
+    return (
+        f"{x.label}: {x.points} points stand for the curve of its linkage, up to {apart} besides."
+    )
+
+
+LEAST_MM = 0.05
+"""Less is not told."""
+
+
+def _steps_words(found: TranslationProof) -> str:
     x = found.rounding
     if x.us < 0.05:
         return "Rounding to this transmitter's steps changes no pulse."
     said = f"Rounding to this transmitter's steps: up to {x.us:.1f} µs ({x.us_at})"
-    if x.mm >= 0.05:
+    if x.mm >= LEAST_MM:
         said += f", {x.mm:.1f} mm ({x.mm_at})"
     return said + "."
 
 
-def proof_lines(found: TranslationProof, lacking: bool) -> tuple[str, ...]:
-    """What a sheet says of a proof in which both sides were equal; ``lacking``: something of the
-    design had to be left out before."""
-    whole = "the design without what is lacking here" if lacking else "the design"
+def proof_lines(found: TranslationProof, made: Reduced) -> tuple[str, ...]:
+    """What a sheet says of a proof in which both sides were equal; ``made``: the design as it was
+    reduced before."""
+    whole = "the design without what is lacking here" if made.lacks else "the design"
     same = "and every pulse the same but for rounding"
-    return (f"Played against {whole}: {played_words(found)}, {same}.", rounding_words(found))
+    return (
+        f"Played against {whole}: {played_words(found)}, {same}.",
+        rounding_words(found, made.near),
+    )
 
 
 def difference_words(model: Model, x: PulseDifference) -> str:
@@ -50,7 +70,7 @@ def difference_words(model: Model, x: PulseDifference) -> str:
 
     motor = "MOTOR: " if x.motor else ""
     said = f"{motor}{x.label}: {pulse(x.found_us)} where the design has {pulse(x.wanted_us)}"
-    if x.mm is not None and x.mm >= 0.05:
+    if x.mm is not None and x.mm >= LEAST_MM:
         said += f", {x.mm:.1f} mm elsewhere"
     return f"{said}, after {x.t_s:.2f} s. The way there: {way_in_words(model, x.way)}."
 

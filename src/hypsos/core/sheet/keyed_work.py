@@ -34,7 +34,7 @@ class KeyedWork(NamedTuple):
             return (f"THE TRANSLATION IS NOT RIGHT, which is a fault of Hypsos: {words} Do not key it in.",)  # fmt: skip
         if not self.whole:
             return ("The proof was stopped: not everything was played.",)
-        return proof_lines(self.proof, bool(made.reduced.lacks))
+        return proof_lines(self.proof, made.reduced)
 
 
 def work_out(

@@ -4,12 +4,13 @@ it was read."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from typing import Any, NamedTuple
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.base.figure_words import plain
 from hypsos.core.schools.keying import Keying
+from hypsos.core.schools.on_paper.blocks import NEW_LINE
 from hypsos.core.schools.settings_file import Settings
 from hypsos.core.sheet.keying_in import KeyedStep
 
@@ -46,14 +47,26 @@ class ReadField(NamedTuple):
     value: float
 
 
-def read_fields(settings: Settings, step: KeyedStep) -> list[ReadField]:
-    """The figures of a step that a transmitter shows."""
+def read_fields(
+    settings: Settings, step: KeyedStep, called: Callable[[str], str] = str
+) -> list[ReadField]:
+    """The figures of a step that a transmitter shows; ``called``: what the sheet calls a name of the
+    settings."""
     data = settings.model_dump(mode="json")
     found = []
     for whole in step.covers:
         for path, value in _leaves(_at(data, whole), whole):
-            found.append(ReadField(path, _leaf_words(data, whole, path), value))
+            words = _leaf_words(data, whole, path, called)
+            # what has no name of its own is called as its row begins
+            named = words[0] or _row_name(step)
+            found.append(ReadField(path, ", ".join([named, *words[1:]]), value))
     return found
+
+
+def _row_name(step: KeyedStep) -> str:
+    """What a row begins with; behind a bare number what comes next."""
+    first = step.cells[0].replace(NEW_LINE, " ")
+    return f"{first} {step.cells[1]}" if first.isdigit() and len(step.cells) > 1 else first
 
 
 def as_read(made: Keying, path: str, value: float) -> Any:
@@ -90,22 +103,30 @@ def _leaves(data: Any, path: str) -> Iterator[tuple[str, float]]:
         yield path, float(data)
 
 
-def _leaf_words(data: Any, whole: str, path: str) -> str:
-    """A figure in words: ``'left flaperon, roll, weight above zero'``."""
-    at, said = whole, [_first(_at(data, whole), NAMES)]
-    for part in path.removeprefix(f"{whole}.").split("."):
+def _leaf_words(data: Any, whole: str, path: str, called: Callable[[str], str]) -> list[str]:
+    """A figure in words, the name of what it belongs to first, which may be empty:
+    ``['Left flaperon', 'Roll', 'weight above zero, %']``."""
+    at, said = whole, [called(_first(_at(data, whole), NAMES))]
+    rest, points, point = path.removeprefix(f"{whole}.").partition("bend.points.")
+    for part in filter(None, rest.split(".")):
         at = f"{at}.{part}"
         inner = _at(data, at)
         if part in SKIPPED:
             continue
         if not part.isdigit():
-            said.append(WORDS.get(part, part))
+            said.append(WORDS.get(part) or called(part))
         elif isinstance(inner, dict):
-            source = _first(inner, SOURCES) or f"line {int(part) + 1}"
-            said.append(" ".join([source, *_held(inner)]))
+            source = called(_first(inner, SOURCES)) or f"line {int(part) + 1}"
+            held = [called(x) for x in _held(inner)]
+            said.append(f"{source} ({' and '.join(held)})" if held else source)
         else:
             said.append(str(int(part) + 1))
-    return ", ".join(x for x in said if x).replace("_", " ").replace("@", " at ")
+    if points:
+        place, _, which = point.partition(".")
+        said.append(
+            f"curve, point {int(place) + 1}, {('where it lies', 'how high it is')[int(which)]}, %"
+        )
+    return [said[0], *(x for x in said[1:] if x)]
 
 
 def _first(thing: Any, keys: tuple[str, ...]) -> str:

@@ -4,7 +4,7 @@ changed since; and what a figure that the transmitter shows would do."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from PyQt6 import sip
 from PyQt6.QtCore import pyqtSignal
@@ -18,7 +18,15 @@ from hypsos.core.schools.on_paper.blocks import NEW_LINE
 from hypsos.core.schools.proof import PulseDifference
 from hypsos.core.schools.proof_words import difference_words
 from hypsos.core.sheet import Sheet
-from hypsos.core.sheet.keying_in import WHOLE, KeyedStep, Standing, StepChange, standing, steps_of
+from hypsos.core.sheet.keying_in import (
+    WHOLE,
+    KeyedStep,
+    Standing,
+    StepChange,
+    kept_numbers,
+    standing,
+    steps_of,
+)
 from hypsos.core.sheet.read_back import ReadField, as_read, read_fields
 from hypsos.desk.services.workbench import Workbench
 from hypsos.desk.widgets.fields import ChoiceBox
@@ -131,7 +139,7 @@ class KeyingView(QWidget):
         self.open.setEnabled(done < len(self.steps))
         self.changes.show_changes(self.standing.changed)
         if self.made is not None:
-            self.read.take(self.made, step)
+            self.read.take(self.made, step, self.kept)
 
     def _show_cells(self, step: KeyedStep) -> None:
         shown = f"{step.key}{step.said}"
@@ -313,6 +321,7 @@ class ReadBackCard(QFrame):
         self.fields: list[ReadField] = []
         self.value = 0.0
         self._step = ""
+        self._called: Callable[[str], str] = str
         self._asked = 0
         self.which = ChoiceBox()
         self.which.setAccessibleName("Figure to read back")
@@ -338,14 +347,17 @@ class ReadBackCard(QFrame):
         column.addWidget(flowing(self.field, self.ask))
         column.addWidget(self.says)
 
-    def take(self, made: Keying, step: KeyedStep) -> None:
-        """Offer the figures of a step."""
+    def take(self, made: Keying, step: KeyedStep, kept: Mapping[str, str]) -> None:
+        """Offer the figures of a step; ``kept``: what was keyed in."""
         key = f"{made.settings.design} {made.profile.name} {step.key}"
+        if made is not self.made:
+            pages = made.school.pages(made.reduced.model, made.settings, kept_numbers(kept))
+            self._called = pages.called
         self.made = made
         if key == self._step:
             return
         self._step = key
-        self.fields = read_fields(made.settings, step)
+        self.fields = read_fields(made.settings, step, self._called)
         self.setVisible(bool(self.fields))
         self.which.fill([(field.path, field.label) for field in self.fields])
         self._chosen()

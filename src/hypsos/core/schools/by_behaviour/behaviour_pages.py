@@ -66,6 +66,7 @@ def pages(model: Model, settings: BehaviourSettings, kept: Mapping[str, str]) ->
         (failsafe_block(names, ruler),),
         tuple(voice_blocks(names)),
         {**names.labels(), **made},
+        names.called,
     )
 
 

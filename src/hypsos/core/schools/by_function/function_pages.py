@@ -78,6 +78,7 @@ def pages(model: Model, settings: FunctionSettings, kept: Mapping[str, str]) -> 
         (failsafe_block(names, ruler),),
         tuple(voice_blocks(names)),
         names.labels(),
+        names.called,
     )
 
 

@@ -79,4 +79,5 @@ def pages(model: Model, settings: LinesSettings, kept: Mapping[str, str]) -> Sch
         (failsafe_block(names, ruler),),
         tuple(voice_blocks(names)),
         names.labels(),
+        names.called,
     )

@@ -13,7 +13,7 @@ from hypsos.core.conditions.condition_base import UNNAMED
 from hypsos.core.document.document import Model
 from hypsos.core.schools.figures import Bend
 from hypsos.core.schools.settings_file import Settings
-from hypsos.core.schools.stand_in.parts import FULL, Rule, reference
+from hypsos.core.schools.stand_in.parts import FULL, REFERENCE, Rule, reference
 from hypsos.core.wording.describe_condition import signal_labels
 
 FIXED = "Fixed"
@@ -93,6 +93,12 @@ class Names:
     def part(self, name: str) -> str:
         """A surface, motor or device."""
         return self._parts.get(name, self.signal(name))
+
+    def called(self, text: str) -> str:
+        """A name or a reference out of the settings, as the sheet has it; other words as they are."""
+        if re.fullmatch(REFERENCE, text) is None:
+            return text
+        return self._parts.get(text) or self.reference(text)
 
     def own(self, name: str, part: str) -> str:
         """A sum as it is called with the part that it is for: ``'own degrees'``."""

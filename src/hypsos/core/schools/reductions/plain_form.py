@@ -6,11 +6,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 
+from hypsos.core.base.backends import ARRAYS
 from hypsos.core.base.lookup import first_free
 from hypsos.core.document.document import Model
+from hypsos.core.document.lines import all_lines
 from hypsos.core.document.program import Signal
 from hypsos.core.edits.detach import detached_all
 from hypsos.core.parts.curves import Curve
@@ -18,18 +21,55 @@ from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.mix_lines import MixLine, Response
 
+NO_US = 0.05
+"""Microseconds: less is not told."""
+
+
+class NearCurve(NamedTuple):
+    """A curve for which fewer points stand: of which surface, how many, and by how much that is off
+    at the most."""
+
+    label: str
+    points: int
+    us: float
+    mm: float
+
 
 def plain_form(model: Model, points: int) -> Model:
     """The model with plain mixes only. Where degrees become percent by a curve of more than
     ``points`` points, as many as these stand for it."""
-    recipes = range(len(model.program.recipes))
-    plain = detached_all(model, recipes)
-    program = plain.program.changed({"detached": (), "mixes": _without_origin(plain.program.mixes)})
+    plain = detached_all(model, range(len(model.program.recipes)))
+    program = plain.program.changed({"detached": ()})
     return _percent_only(plain.changed({"program": program}), points)
 
 
-def _without_origin(mixes: Sequence[MixLine]) -> tuple[MixLine, ...]:
-    return tuple(mixes)
+def near_curves(model: Model, points: int) -> tuple[NearCurve, ...]:
+    """What is left out of the curves that make percent of degrees, where at most ``points`` points
+    stand for each."""
+    by_angle = dict.fromkeys(p.line.target for p in all_lines(model) if p.line.by_angle)
+    surfaces = {s.name: s for s in model.airframe.surfaces}
+    found = []
+    for name in by_angle:
+        lead = next((x for x in model.leads if x.target == name), None)
+        if lead is None or name not in surfaces:
+            continue
+        near = _near_curve(model, Motion(lead, surfaces[name]), name, points)
+        if near.us > NO_US:
+            found.append(near._replace(label=surfaces[name].label))
+    return tuple(found)
+
+
+def _near_curve(model: Model, motion: Motion, name: str, points: int) -> NearCurve:
+    """How far the points leave the curve of a surface at the most."""
+    curve, kept = motion.by_angle(), percent_of_degrees(model, name, points).points
+    degrees = np.linspace(kept[0][0], kept[-1][0], 4001)
+    wanted = np.asarray(curve(degrees), float)
+    found = np.interp(degrees, [x for x, _ in kept], [y for _, y in kept])
+    us = float(np.abs(found - wanted).max()) * model.transmitter.us_per_percent
+    low, high = motion.limits()
+    one, two = (motion.angles(np.clip(x, low, high), ARRAYS)[1] for x in (wanted, found))
+    mm = None if one is None or two is None else float(np.abs(np.asarray(one) - two).max())
+    return NearCurve(name, len(kept), us, mm or 0.0)
 
 
 def _percent_only(model: Model, points: int) -> Model:
