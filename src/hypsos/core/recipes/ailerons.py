@@ -26,7 +26,7 @@ class Ailerons(OneEdge):
         Parameter(
             "differential",
             "Differential: less going down",
-            "Takes drag off the other wing. Minus: off this one.",
+            "Less drag on the rising wing, so the nose swings out less. Below zero the side going up goes less.",
         ),
         Parameter(
             "differential_from",
