@@ -3,7 +3,7 @@ PYTHON ?= python3
 BIN := .venv/bin
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: demo test bench measure covered mutants shots clean
+.PHONY: demo test bench prover measure covered mutants shots clean
 
 demo: .venv/ready
 	@$(BIN)/python -P -m hypsos.desk.display -- $(BIN)/hypsos --demo
@@ -21,6 +21,10 @@ bench: .venv/ready
 	$(BIN)/python benchmarks/shakedown.py
 	$(BIN)/python benchmarks/transmitters.py
 	$(BIN)/python benchmarks/random_shakedown.py 30 2000
+
+# every figure, flag and line of every settings file changed: hours
+prover: .venv/ready
+	$(BIN)/python benchmarks/prover.py
 
 measure: .venv/ready
 	$(BIN)/python tools/measure.py

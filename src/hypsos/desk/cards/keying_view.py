@@ -388,7 +388,8 @@ class ReadBackCard(QFrame):
             return
         self._asked += 1
         number, model = self._asked, self.workbench.loaded
-        self.says.setText(f"Playing {field.label} at {plain(self.value)} …")
+        instead = f"Playing it with {plain(self.value)} instead of {plain(field.value)}"
+        self.says.setText(f"{instead} …")
 
         def then(found: PulseDifference | None, wrong: str) -> None:
             if sip.isdeleted(self) or number != self._asked:
@@ -397,9 +398,7 @@ class ReadBackCard(QFrame):
 
         def told(share: float) -> None:
             if not sip.isdeleted(self) and number == self._asked:
-                self.says.setText(
-                    f"Playing {field.label} at {plain(self.value)}: {round(100 * share)} %"
-                )
+                self.says.setText(f"{instead}: {round(100 * share)} %")
 
         self.workbench.companions.keying.read_back(model, made.profile, other, then, told)
 
