@@ -19,13 +19,16 @@ from hypsos.core.document.document import Model
 from hypsos.core.edits.transmitters import shipped
 from hypsos.core.engine.plan import compile_plan
 from hypsos.core.engine.situation import Situation
+from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.schools import SCHOOLS, reduced
 from hypsos.core.schools.costs import cost, motor_cost, priced
 from hypsos.core.schools.figures import in_steps
 from hypsos.core.schools.keying import Keying, keying, proved
-from hypsos.core.schools.proof import Prover
+from hypsos.core.schools.proof import Prover, TranslationProof
 from hypsos.core.schools.proof_moves import Battery, MoveMaker
+from hypsos.core.schools.proof_words import rounding_words
+from hypsos.core.schools.reductions.plain_form import percent_of_degrees
 from hypsos.core.schools.settings_reader import (
     settings_from_json,
     settings_schema,
@@ -374,3 +377,31 @@ def test_what_is_more_than_can_be_keyed_in_is_refused_in_a_sentence(
     with pytest.raises(HypsosError, match="at most 1000") as told:
         keying(demo_model("samphire"), headland)
     assert "Take some of it out" in told.value.plain
+
+
+def test_a_linkage_that_bends_by_fewer_points_is_told_where_it_is_more_than_rounding() -> None:
+    """The way from degrees to percent of Marram's inner flaps has more points than any of these
+    transmitters; what is left out is the greatest distance from its true curve."""
+    marram = demo_model("marram")
+    flap = next(x for x in marram.airframe.surfaces if x.name == "left_inner_flap")
+    lead = next(x for x in marram.leads if x.target == flap.name)
+    true = Motion(lead, flap).by_angle()
+    told = {}
+    for where in ("Sill", "Groyne", "Headland"):
+        made = keying(marram, transmitter(where))
+        lacking = [x.need for x in made.reduced.lacks if "degrees to percent" in x.need]
+        told[where] = bool(lacking)
+        assert told[where] != bool(made.reduced.near)
+        if lacking:
+            assert "Left inner flap, Right inner flap" in lacking[0]
+    assert told == {"Sill": True, "Groyne": True, "Headland": False}
+    near = keying(marram, transmitter("Headland")).reduced.near[0]
+    points = percent_of_degrees(marram, flap.name, 17).points
+    degrees = np.linspace(points[0][0], points[-1][0], 2000)
+    off = np.abs(np.interp(degrees, *zip(*points, strict=True)) - np.asarray(true(degrees)))
+    assert near.us == pytest.approx(5.0 * off.max(), abs=0.02) and 1.0 < near.us < 2.5
+    said = rounding_words(TranslationProof(1, 1.0, {}), (near, near._replace(label="Right")))
+    assert said.endswith(
+        "Left inner flap, Right: 17 points stand for the curve of the linkage, "
+        "up to 1.4 µs, 0.5 mm besides."
+    )

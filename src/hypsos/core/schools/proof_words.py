@@ -27,14 +27,17 @@ def played_words(found: TranslationProof) -> str:
 
 def rounding_words(found: TranslationProof, near: Sequence[NearCurve] = ()) -> str:
     """What rounding does; ``near``: curves that stand by fewer points."""
-    return " ".join([_steps_words(found), *(_curve_words(x) for x in near)])
+    # both sides of a wing are said together
+    alike: dict[str, list[str]] = {}
+    for x in near:
+        alike.setdefault(_curve_words(x), []).append(x.label)
+    curves = [f"{', '.join(labels)}: {words}" for words, labels in alike.items()]
+    return " ".join([_steps_words(found), *curves])
 
 
 def _curve_words(x: NearCurve) -> str:
     apart = f"{x.us:.1f} µs" + (f", {x.mm:.1f} mm" if x.mm >= LEAST_MM else "")
-    return (
-        f"{x.label}: {x.points} points stand for the curve of its linkage, up to {apart} besides."
-    )
+    return f"{x.points} points stand for the curve of the linkage, up to {apart} besides."
 
 
 LEAST_MM = 0.05
