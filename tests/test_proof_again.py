@@ -22,8 +22,9 @@ from hypsos.core.schools.proof_memory import Pair, ProofMemory
 from hypsos.core.schools.proof_moves import Battery, MoveMaker
 from hypsos.core.schools.stand_in import machine
 from hypsos.core.schools.stand_in.machine import Moves, simulate
-from hypsos.core.schools.stand_in.parts import Radio
+from hypsos.core.schools.stand_in.parts import Radio, Rule, Share, Sum
 from hypsos.core.schools.stand_in.played_radio import PlayedRadio
+from hypsos.core.schools.stand_in.reach import reaching
 from hypsos.core.sheet.slips import slips_of
 
 FEW = 0.03
@@ -183,3 +184,27 @@ def test_a_proof_that_was_stopped_proves_nothing() -> None:
     pair = _pair(keyed_on(demo_model("skerry"), "Groyne"))
     memory.proved(pair, stopped=lambda: next(asked) > 0)
     assert memory.proved(pair).taken_over == ()
+
+
+# -- hostile transmitters ----------------------------------------------------------------------------
+
+
+def test_a_transmitter_as_long_as_it_may_be_is_played() -> None:
+    """Nine hundred conditions and as many sums, each asking the next: in a row, and in a circle by
+    what the last one was."""
+    radio = _pair(keyed_on(demo_model("sorrel"), "Headland")).rounded
+    many = range(900)
+    rules = tuple(Rule(name=f"x{i}", kind="above", a=f"s{i}", level=50.0) for i in many)
+
+    def held(i: int, end: str) -> Sum:
+        when = (f"x{i + 1}",) if i + 1 < len(many) else (end,)
+        return Sum(name=f"s{i}", shares=(Share(source="full", when=when),))
+
+    moves = Moves(np.arange(40) * 0.02, {})
+    for end in ("link", "was:x0"):
+        sums = tuple(held(i, end) for i in many)
+        longer = radio.changed({"rules": (*radio.rules, *rules), "sums": (*radio.sums, *sums)})
+        wanted, found = simulate(radio, moves), simulate(longer, moves)
+        _same(wanted, found, set(wanted))
+        # nothing of it reaches an output
+        assert reaching(longer, set(wanted)) == reaching(radio, set(wanted))

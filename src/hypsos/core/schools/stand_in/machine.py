@@ -46,6 +46,9 @@ class Moves(NamedTuple):
 MOST_CELLS = 40_000
 """So many frames times situations a stretch has, about: what is worked out of them stays near the
 processor."""
+MOST_FIGURES = 8_000_000
+"""So many figures are known of a stretch at the most: of a transmitter with many parts it is
+shorter."""
 
 
 class Machine:
@@ -107,7 +110,8 @@ class Machine:
         tracks, count = self._tracks(moves)
         frames = len(moves.t_s)
         hands, places, flags = self._heard(tracks, count)
-        length = max(1, MOST_CELLS // count)
+        cells = min(MOST_CELLS, MOST_FIGURES // len(self.nodes))
+        length = max(1, cells // count)
         for start in range(0, frames, length):
             end = min(frames, start + length)
             stretch = Stretch(self._setup, moves.t_s[start:end], _cells(hands, start, end))

@@ -20,13 +20,21 @@ from hypsos.core.schools.stand_in.parts import Radio
 from hypsos.core.schools.stand_in.radio_stretch import Node, Stretch
 
 
+MOST_FIGURES = 40_000_000
+"""So many figures are kept at the most, eight bytes each. Of a transmitter of which more is known
+nothing is kept, and all others are played from the beginning."""
+
+
 class PlayedRadio:
     """A radio with all that is known of it for some moves. Raises HypsosError where it can't work as
     it is said."""
 
     def __init__(self, radio: Radio, moves: Moves) -> None:
         self._radio, self._moves = radio, moves
-        self._known = list(Machine(radio).stretches(moves))
+        machine = Machine(radio)
+        cells = len(moves.t_s) * max([1, *(len(x) for x in moves.tracks.values() if x.ndim > 1)])
+        fits = cells * len(machine.nodes) <= MOST_FIGURES
+        self._known = list(machine.stretches(moves)) if fits else None
 
     def pulses(self, radio: Radio, moves: Moves | None = None) -> dict[int, Numbers]:
         """Port -> the pulses in microseconds (N, T) of a radio; ``moves``: other ones than those
@@ -35,7 +43,7 @@ class PlayedRadio:
         asked = self._moves if moves is None else moves
         machine = Machine(radio)
         other = set(_other_parts(self._radio, radio)) | set(self._moved_otherwise(asked))
-        if not _comparable(self._radio, radio):
+        if self._known is None or not _comparable(self._radio, radio):
             return machine.run(asked)
         ports = [channel.port for channel in radio.channels]
         sent: dict[int, list[Numbers]] = {port: [] for port in ports}

@@ -14,7 +14,7 @@ any more, and are worked out one after the other."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from graphlib import TopologicalSorter
+from graphlib import CycleError, TopologicalSorter
 from typing import Any
 
 import numpy as np
@@ -181,24 +181,17 @@ def in_order(nodes: list[Node], given: set[str]) -> list[Node]:
                 f"there are two things called {node.name}", node.name, "Name one anew."
             )
         by_name[node.name] = node
-    done: list[Node] = []
-    state: dict[str, int] = {}
-
-    def visit(name: str, asked_by: str) -> None:
-        if name in given or state.get(name) == 2:
-            return
-        if name not in by_name:
-            text = f"{asked_by} asks for {name}, which isn't there"
-            raise HypsosError(text, asked_by, "Write it in, or ask for something else.")
-        if state.get(name) == 1:
-            text = f"{name} hangs on itself in a circle"
-            raise HypsosError(text, name, "Ask for one of them as it was in the frame before.")
-        state[name] = 1
-        for other in by_name[name].asks:
-            visit(other, name)
-        state[name] = 2
-        done.append(by_name[name])
-
     for node in nodes:
-        visit(node.name, node.name)
-    return done
+        for name in node.asks:
+            if name not in by_name and name not in given:
+                text = f"{node.name} asks for {name}, which isn't there"
+                raise HypsosError(text, node.name, "Write it in, or ask for something else.")
+    asks = {node.name: [x for x in node.asks if x in by_name] for node in nodes}
+    try:
+        order = list(TopologicalSorter(asks).static_order())
+    except CycleError as error:
+        name = error.args[1][0]
+        text = f"{name} hangs on itself in a circle"
+        fix = "Ask for one of them as it was in the frame before."
+        raise HypsosError(text, name, fix) from error
+    return [by_name[name] for name in order]
