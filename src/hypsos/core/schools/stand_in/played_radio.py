@@ -19,7 +19,6 @@ from hypsos.core.schools.stand_in.machine import Machine, Moves
 from hypsos.core.schools.stand_in.parts import Radio
 from hypsos.core.schools.stand_in.radio_stretch import Node, Stretch
 
-
 MOST_FIGURES = 40_000_000
 """So many figures are kept at the most, eight bytes each. Of a transmitter of which more is known
 nothing is kept, and all others are played from the beginning."""
