@@ -275,6 +275,22 @@ def test_a_changed_setting_that_changes_a_pulse_is_found(name: str, where: str) 
     assert found == changes
 
 
+def test_arming_with_a_motor_that_a_rudder_raises_is_played() -> None:
+    """The stick is nearly low, full rudder raises one motor beyond what counts as low: a guard that
+    takes more for low arms there. The proof has to go there by intent: chance met it in one of two
+    draws."""
+    made = keying(demo_model("skerry"), transmitter("Headland"))
+    base, model = made.radio(made.settings), made.reduced.model
+    armings = MoveMaker(model, [made.radio(made.exact), base]).armings()
+    for place, rule in enumerate(made.settings.logic):
+        if rule.name in ("guard_left_motor", "guard_right_motor"):
+            for more in (1.0, 10.0):
+                other = rule.changed({"level": rule.level + more})
+                logic = (*made.settings.logic[:place], other, *made.settings.logic[place + 1 :])
+                radio = made.radio(made.settings.changed({"logic": logic}))
+                assert _differs(base, radio, armings), (rule.name, more)
+
+
 def _radio(made: Keying, settings: Any) -> Radio | None:
     try:
         radio: Radio = made.radio(settings)

@@ -5,10 +5,11 @@ Sought: moves in which two transmitters that differ anywhere send different puls
 
 *Looks* put the hands into many positions, one after the other, and wait until everything slow has
 come to rest: every combination of switches, with sticks, sliders and levers at the places where
-anything bends or is compared, beside those places and between them, corners first. *Timings* play
-the motor's switch, the stick and the link with waits a little shorter and a little longer than
-every time that either side knows. *Minutes* are random moves of all hands with drop-outs of link
-and power. *Scenarios* are the model's own.
+anything bends or is compared, beside those places and between them, corners first. *Armings* put
+the motor's switch to run with the stick low and nearly low, and what else reaches a motor anywhere.
+*Timings* play the motor's switch, the stick, the link and what else reaches a motor, with waits a
+little shorter and a little longer than every time that either side knows. *Minutes* are random
+moves of all hands with drop-outs of link and power. *Scenarios* are the model's own.
 
 The draws begin from a fixed number: the same design is played in the same way each time."""
 
@@ -27,8 +28,10 @@ from hypsos.core.parts.transmitter import AROUND
 from hypsos.core.review.search.input_grid import EVERY_BEND, grid_of
 from hypsos.core.review.search.model_slice import slice_of
 from hypsos.core.scenarios.scenario_run import situation_of
-from hypsos.core.schools.figures import Numbers
+from hypsos.core.schools.figures import Bend, Numbers
+from hypsos.core.schools.from_model.hardware import keyed_leads
 from hypsos.core.schools.stand_in.parts import Radio
+from hypsos.core.schools.stand_in.reach import reaching
 
 SEED = 20260
 MOST_COMBINATIONS = 220
@@ -37,6 +40,12 @@ MOST_LOOKS, LEAST_LOOKS = 1300, 150
 TIMINGS_S = 24.0
 BESIDE = 0.5
 """Percent beside a place at which something is compared: half of the coarsest usual step."""
+
+
+NEARLY_LOW = 10.0
+"""Percent above the rest of the thrust's stick."""
+NEAR_CORNER = 2.0
+"""Percent from the corner of a bend."""
 
 
 class Battery(NamedTuple):
@@ -100,15 +109,35 @@ def _compared(radio: Radio) -> Iterator[tuple[str, set[float]]]:
             yield rule.a, beside
             if rule.b:
                 yield rule.b, beside
-    for command in radio.commands:
-        for feel in command.feels:
+    asked = {command.name: command.feels for command in radio.commands}
+    for feels in asked.values():
+        for feel in feels:
             if feel.bend is not None:
-                xs = {x for x, _ in feel.bend.points}
-                yield feel.control, {-x for x in xs} if feel.turned else xs
+                yield feel.control, _turned(_corners(feel.bend), feel.turned)
     for made in radio.sums:
         for share in made.shares:
-            if share.bend is not None:
-                yield share.source, {x for x, _ in share.bend.points}
+            if share.bend is None:
+                continue
+            xs = _corners(share.bend)
+            yield share.source, xs
+            # of a command it is the hand that goes there, about
+            for feel in asked.get(share.source, ()):
+                yield feel.control, _turned(xs, feel.turned)
+
+
+def _corners(bend: Bend) -> set[float]:
+    """The corners of a bend, and places near each on both sides: there one that is moved shows
+    most."""
+    xs = [x for x, _ in bend.points]
+    found = set(xs)
+    for one, two in itertools.pairwise(xs):
+        near = min(NEAR_CORNER, (two - one) / 4.0)
+        found |= {one + near, two - near}
+    return found
+
+
+def _turned(xs: set[float], turned: bool) -> set[float]:
+    return {-x for x in xs} if turned else xs
 
 
 def times_of(radio: Radio) -> set[float]:
@@ -161,6 +190,8 @@ class MoveMaker:
     def all(self, in_minutes: bool = True) -> Iterator[Battery]:
         """The batteries, the quickest first; ``in_minutes``: random moves of minutes, too."""
         yield self.looks()
+        if self._guard is not None:
+            yield self.armings()
         found = [self.timings() if self._guard is not None else None, self.scenarios()]
         found.append(self.minutes() if in_minutes else None)
         played = [x for x in found if x is not None]
@@ -245,10 +276,45 @@ class MoveMaker:
         places = self._hands.places[self._guard.switch]
         return next(p for p in places if int(p) not in self._guard.cut)
 
+    # -- armings -------------------------------------------------------------------------------------
+
+    def armings(self) -> Battery:
+        """The motor's switch goes to each of its places with the stick low, and nearly low, and what
+        else reaches a motor anywhere; then the stick goes up."""
+        assert self._guard is not None
+        thrust, switch = self._thrust, self._guard.switch
+        places, rest = self._hands.places, self._hands.rest
+        lows = [p for p in places[thrust] if abs(p - rest[thrust]) <= NEARLY_LOW]
+        runs = [p for p in places[switch] if int(p) not in self._guard.cut]
+        each = max(3, round(self._share * 14))
+        besides = [n for n in self._reaching_motors() if n not in (thrust, switch)]
+        rows = [(low, run) for low in lows for run in runs for _ in range(each)]
+        waits = (0.1, self._guard.rest_s + 0.1, 0.4, 0.3)
+        at = np.cumsum([0, *(self._frames(x) for x in waits)]).tolist()
+        t = self._times_of(at[-1])
+        tracks = {name: np.full((len(rows), len(t)), value) for name, value in rest.items()}
+        for row, (low, run) in enumerate(rows):
+            for name in besides:
+                tracks[name][row, at[1] :] = self._drawn_place(name)
+            tracks[thrust][row, at[1] :] = low
+            tracks[switch][row, at[2] :] = run
+            tracks[thrust][row, at[3] :] = self._drawn_place(thrust)
+        return Battery("armings", t, tracks)
+
+    def _drawn_place(self, name: str) -> float:
+        """A place of a hand: one of its ends as often as any."""
+        places = self._hands.places[name]
+        if self._rng.random() < 0.5:
+            return places[0] if self._rng.random() < 0.5 else places[-1]
+        return places[int(self._rng.integers(len(places)))]
+
     # -- timings -------------------------------------------------------------------------------------
 
     def timings(self) -> Battery:
-        """The motor's switch, the stick and the link, with waits about every time there is."""
+        """The motor's switch, the stick and the link, with waits about every time there is. In every
+        other row the hands that reach a motor besides stand somewhere, and go somewhere else now
+        and then, and the stick is often nearly low: a motor that is mixed with a rudder is not low
+        just because its stick is."""
         assert self._guard is not None
         waits = self._waits()
         rows = max(8, int(self._share * 48))
@@ -259,14 +325,38 @@ class MoveMaker:
         tracks["link"] = np.ones((rows, frames))
         moved = [self._guard.switch, self._thrust, "link"]
         moved += [c for c in self._asked_by_guard() if c not in moved]
+        besides = [n for n in self._reaching_motors() if n not in moved]
         for row in range(rows):
+            others = besides if row % 2 else []
+            for name in others:
+                tracks[name][row] = self._other(name, rest[name])
             at = self._frames(0.3)
             while at < frames:
-                name = moved[int(self._rng.integers(len(moved)))]
+                among = others if others and self._rng.random() < 0.2 else moved
+                name = among[int(self._rng.integers(len(among)))]
                 now = tracks[name][row, at - 1]
-                tracks[name][row, at:] = self._other(name, now)
+                nearly = others and name == self._thrust and self._rng.random() < 0.5
+                to = self._nearly_low(now) if nearly else self._other(name, now)
+                tracks[name][row, at:] = to
                 at += self._frames(float(self._rng.choice(waits)))
         return Battery("timings", t, tracks)
+
+    def _nearly_low(self, now: float) -> float:
+        """A place for the thrust's stick near its rest."""
+        rest = self._hands.rest[self._thrust]
+        near = [p for p in self._hands.places[self._thrust] if 0 < abs(p - rest) <= NEARLY_LOW]
+        return near[int(self._rng.integers(len(near)))] if near else now
+
+    def _reaching_motors(self) -> list[str]:
+        """The hands on which a motor's output hangs in any of the transmitters."""
+        motors = {m.name for m in self._model.airframe.motors}
+        leads = keyed_leads(self._model)
+        ports = {x.port for x in leads if x.target in motors and x.port is not None}
+        found: set[str] = set()
+        for radio in self._radios:
+            there = ports & {channel.port for channel in radio.channels}
+            found |= {hand.name for hand in reaching(radio, there).hands}
+        return sorted(found & set(self._hands.places))
 
     def _asked_by_guard(self) -> list[str]:
         """Switches on which the guard's conditions may hang."""
