@@ -102,8 +102,9 @@ def _proved(window: Window) -> None:
     """The sheet with what search and proof have found."""
     _searched(window)
     page, client = cast("SheetPage", window.page("sheet")), window.workbench.companions.keying
-    client.begin(window.workbench.loaded, page.profile())
-    _until(lambda: not client.under_way)
+    model, profile = window.workbench.loaded, page.profile()
+    client.begin(model, profile)
+    _until(lambda: client.known(model, profile) is not None)
     window.wide_page.setChecked(True)
     page.show_sheet()
 
