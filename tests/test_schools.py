@@ -324,7 +324,8 @@ def test_a_wrong_figure_is_told_with_its_place_its_size_and_the_way() -> None:
     assert found.difference.size_us == pytest.approx(125.0, abs=1.0)
     assert found.difference.mm is not None
     assert found.difference.mm > 3
-    assert any(act.control == "aileron_stick" for act in found.difference.way)
+    # only what leads there: the stick, and the trim that goes on top of it
+    assert {act.control for act in found.difference.way} == {"aileron_stick", "roll_trim"}
 
 
 # -- figures -----------------------------------------------------------------------------------------

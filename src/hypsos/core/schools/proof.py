@@ -38,6 +38,10 @@ from hypsos.core.schools.stand_in.parts import Radio
 EQUAL_US = 1.0
 """Two pulses that differ by no more are equal."""
 NO_ACT = 1e-9
+NEARLY = 0.9
+"""A way may be shortened where so much of the difference is left."""
+MANY_ACTS = 40
+"""Of more acts single ones are not tried: that would take its time."""
 
 
 class HandAct(NamedTuple):
@@ -252,29 +256,60 @@ class Prover:
         at: tuple[int, int, int],
         radio: Radio,
     ) -> PulseDifference:
-        """A difference with the way to it: the acts of its row up to the frame in which it is
-        first felt there."""
-        port, row, _ = at
+        """A difference with the way to it: the acts of its row, as few as lead there, up to the frame
+        in which it is first felt there."""
+        port, row, end = at
         lead = self._leads[port]
-        other = np.broadcast_to(found.get(port, np.zeros(1)), wanted[port].shape)
-        off = np.abs(wanted[port][row] - other[row]) > EQUAL_US
-        first = int(np.argmax(off))
-        end = int(at[2])
+        one_row = battery.part(row, end + 1)
+        size = float(np.abs(wanted[port][row, end] - found[port][row, end]))
+        shorter = self._shortened(one_row, port, size, radio)
+        mine, theirs = self._both(shorter, port, radio)
+        off = np.abs(mine - theirs)
+        first, end = int(np.argmax(off > EQUAL_US)), int(np.argmax(off))
         # where it is felt only a little at first, the way goes to where it is greatest
         frame = end if end - first < 500 else first
-        mine, theirs = float(wanted[port][row, frame]), float(other[row, frame])
-        acts = list(self._acts(battery, row, frame))
         return PulseDifference(
             lead=lead.name,
             label=lead.label,
             battery=battery.name,
             t_s=float(battery.t_s[frame]),
-            wanted_us=mine,
-            found_us=theirs,
-            mm=self._mm_apart(lead, mine, theirs),
+            wanted_us=float(mine[frame]),
+            found_us=float(theirs[frame]),
+            mm=self._mm_apart(lead, float(mine[frame]), float(theirs[frame])),
             motor=lead.target in self._motors,
-            way=tuple(acts),
+            way=tuple(self._acts(shorter, 0, frame)),
         )
+
+    def _both(self, battery: Battery, port: int, radio: Radio) -> tuple[Numbers, Numbers]:
+        """What is wanted and what is found at a port in a battery of one row."""
+        wanted = (
+            self._design(battery) if radio is self._exact else self._sent(self._rounded, battery)
+        )
+        found = self._sent(radio, battery)
+        mine = wanted[port][0]
+        return mine, np.broadcast_to(found.get(port, np.zeros((1, 1)))[0], mine.shape)
+
+    def _shortened(self, battery: Battery, port: int, size: float, radio: Radio) -> Battery:
+        """A row without the acts that a difference does not need: first hands that need not be
+        moved at all, then single acts. It stays nearly as great."""
+
+        def as_great(tried: Battery) -> bool:
+            mine, theirs = self._both(tried, port, radio)
+            return float(np.abs(mine - theirs).max()) >= NEARLY * size
+
+        for name in list(battery.tracks):
+            tried = battery.held(name, 0)
+            if tried is not None and as_great(tried):
+                battery = tried
+        acts = list(self._acts(battery, 0, len(battery.t_s) - 1))
+        if len(acts) > MANY_ACTS:
+            return battery
+        for act in acts:
+            at = int(np.searchsorted(battery.t_s, act.t_s - NO_ACT))
+            tried = battery.held(act.control, at)
+            if tried is not None and as_great(tried):
+                battery = tried
+        return battery
 
     @staticmethod
     def _acts(battery: Battery, row: int, frame: int) -> Iterator[HandAct]:

@@ -60,6 +60,33 @@ class Battery(NamedTuple):
         """How many situations."""
         return max(int(x.shape[0]) for x in self.tracks.values())
 
+    def part(self, row: int, frames: int) -> Battery:
+        """One situation, so many frames of it."""
+        shape = (self.rows, len(self.t_s))
+        tracks = {
+            name: np.broadcast_to(x, shape)[row : row + 1, :frames]
+            for name, x in self.tracks.items()
+        }
+        return Battery(self.name, self.t_s[:frames], tracks)
+
+    def held(self, name: str, frame: int) -> Battery | None:
+        """The same without the act of a hand in a frame: it stays as it was before, until its next
+        act; in the first frame without any act of it. None where there is none."""
+        track = self.tracks[name]
+        changes = np.flatnonzero((track[:, 1:] != track[:, :-1]).any(axis=0)) + 1
+        later = changes[changes > frame]
+        if frame == 0:
+            if not len(later):
+                return None
+            until = track.shape[1]
+        elif frame in changes:
+            until = int(later[0]) if len(later) else track.shape[1]
+        else:
+            return None
+        made = track.copy()
+        made[:, frame:until] = track[:, [max(0, frame - 1)]]
+        return self._replace(tracks={**self.tracks, name: made})
+
 
 class HandPlaces(NamedTuple):
     """What can be moved: by name the places worth a look; the switches; where all rest."""
