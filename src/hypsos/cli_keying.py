@@ -73,7 +73,9 @@ def motors_lack(model: Model, made: Keying) -> None:
     motors = [x for x in made.reduced.lacks if x.motor]
     if not motors:
         return
-    listed = " ".join(f"{x.need}: {x.instead}" for x in motors)
+    from hypsos.core.schools.on_paper.paper_names import capitalized
+
+    listed = " ".join(f"{capitalized(x.need)}: {x.instead}" for x in motors)
     raise HypsosError(
         f"{made.profile.name} lacks {len(motors)} of what keeps {model.name}'s motors safe. {listed}",
         "--transmitter",
