@@ -34,7 +34,6 @@ from hypsos.core.schools.keying import keying
 from hypsos.core.schools.proof import EQUAL_US, Prover
 from hypsos.core.schools.proof_moves import Battery, MoveMaker
 from hypsos.core.schools.ruler import Ruler
-from hypsos.core.schools.stand_in.machine import Moves
 from hypsos.core.schools.stand_in.parts import Radio
 from hypsos.core.schools.stand_in.played_radio import PlayedRadio
 
@@ -51,6 +50,7 @@ class Played(NamedTuple):
 
     radio: PlayedRadio
     pulses: dict[int, Numbers]
+    battery: Battery
 
 
 class Bench:
@@ -64,6 +64,7 @@ class Bench:
         ruler = Ruler(self.model)
         motors = {m.name for m in self.model.airframe.motors}
         self.motor_ports = {port for port in ruler.leads if ruler.part_of(port) in motors}
+        self.prover = Prover(self.model, self.exact, self.base)
         self._played: dict[str, list[Played]] = {}
         self._made: dict[str, Iterator[Battery]] = {}
 
@@ -74,9 +75,8 @@ class Bench:
         if which not in self._made:
             self._made[which] = self._moves(which)
         for battery in self._made[which]:
-            moves = Moves(battery.t_s, battery.tracks)
-            radio = PlayedRadio(self.base, moves)
-            known.append(Played(radio, radio.pulses(self.base)))
+            radio = PlayedRadio(self.base, self.prover._moves(self.base, battery))
+            known.append(Played(radio, radio.pulses(self.base), battery))
             yield known[-1]
 
     def _moves(self, which: str) -> Iterator[Battery]:
@@ -89,7 +89,11 @@ class Bench:
     def differing(self, radio: Radio, which: str) -> set[int]:
         """The ports at which a radio sends something else, in the first moves that show any."""
         for played in self.batteries(which):
-            found = _apart(played.pulses, played.radio.pulses(radio))
+            moves = None
+            if radio.levers != self.base.levers:
+                # a lever goes as far as in the design, from where it stands in these settings
+                moves = self.prover._moves(radio, played.battery)
+            found = _apart(played.pulses, played.radio.pulses(radio, moves))
             if found:
                 return found
         return set()

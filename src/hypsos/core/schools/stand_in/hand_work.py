@@ -95,7 +95,8 @@ class SharedWork:
             asks += [*now, *([mover.control] if mover.control else [])]
             was += before
         name = self._shared.name
-        return Node(f"shared:{name}", asks, self.work, [("shared", name)], was)
+        remembers = mover is not None
+        return Node(f"shared:{name}", asks, self.work, [("shared", name)], was, remembers)
 
     def work(self, stretch: Stretch) -> None:
         """Its value in every row."""
@@ -197,7 +198,9 @@ class CommandWork:
             if feel.bend is not None and feel.bend.live_by:
                 asks.append(f"shared:{feel.bend.live_by}")
         name = self._command.name
-        return Node(name, asks, self.work, [("signals", name), ("plain", name)], was)
+        writes = [("signals", name), ("plain", name)]
+        # a trim lever that moves a trim by mode remembers it
+        return Node(name, asks, self.work, writes, was, remembers=bool(self._command.trim))
 
     def work(self, stretch: Stretch) -> None:
         """The command in every row, with its trim and without."""

@@ -75,7 +75,7 @@ class Machine:
             work = mode_work(mode, earlier)
             yield Node(name, (*asks, *earlier), work, [("flags", name)], was)
             earlier = (*earlier, name)
-        yield Node("modes", earlier, ModeWork(setup).work, ())
+        yield Node("modes", earlier, ModeWork(setup).work, (), remembers=True)
         for shared in radio.shared:
             yield SharedWork(shared, setup).node()
         for command in radio.commands:
@@ -83,7 +83,8 @@ class Machine:
         for made in radio.sums:
             yield SumWork(made, setup).node()
         ears = Ears(radio)
-        yield Node("ears", ("link", "power"), ears.hear, [("flags", "acting"), ("flags", "known")])
+        heard = [("flags", "acting"), ("flags", "known")]
+        yield Node("ears", ("link", "power"), ears.hear, heard, remembers=True)
         for channel in radio.channels:
             yield OutputWork(channel, radio, ears).node()
 

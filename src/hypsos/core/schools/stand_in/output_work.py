@@ -47,7 +47,7 @@ class OutputWork:
         now, was = asked_names([self.channel.cut] if self.channel.cut else [])
         asks = (self.channel.sum, "ears", *now)
         port = str(self.channel.port)
-        return Node(f"port:{port}", asks, self.work, [("pulses", port)], was)
+        return Node(f"port:{port}", asks, self.work, [("pulses", port)], was, remembers=True)
 
     def work(self, stretch: Stretch) -> None:
         """What its port sends in microseconds, 0 where there is no pulse."""

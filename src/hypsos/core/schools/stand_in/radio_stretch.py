@@ -167,7 +167,8 @@ Work = Callable[[Stretch], None]
 
 class Node:
     """Something that is worked out frame by frame, after what it ``asks``, and by what others
-    ``was`` in the frame before. It ``writes`` entries of tables of a stretch."""
+    ``was`` in the frame before. It ``writes`` entries of tables of a stretch. ``remembers``: it goes
+    by more than that, namely by what it did in earlier frames."""
 
     def __init__(
         self,
@@ -176,8 +177,10 @@ class Node:
         work: Work,
         writes: Sequence[tuple[str, str]],
         was: Sequence[str] = (),
+        remembers: bool = False,
     ) -> None:
         self.name, self.asks, self.was = name, tuple(asks), tuple(was)
+        self.remembers = remembers
         self.work, self.writes = work, tuple(writes)
 
 

@@ -19,6 +19,9 @@ from hypsos.core.schools.stand_in.radio_stretch import (
     asked_names,
 )
 
+AT_ONCE = frozenset({"above", "below", "and", "or", "either"})
+"""Kinds of rules that go by nothing but what they ask."""
+
 
 def rule_node(rule: Rule) -> Node:
     """A rule as something that is worked out frame by frame."""
@@ -28,7 +31,8 @@ def rule_node(rule: Rule) -> Node:
     writes = [("flags", rule.name)]
     if rule.kind == "counts":
         writes.append(("counts", rule.name))
-    return Node(rule.name, asks, rule_work(rule), writes, was)
+    remembers = rule.kind not in AT_ONCE
+    return Node(rule.name, asks, rule_work(rule), writes, was, remembers)
 
 
 def rule_work(rule: Rule) -> Work:

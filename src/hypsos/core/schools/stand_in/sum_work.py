@@ -88,7 +88,8 @@ class SumWork:
             if share.bend is not None and share.bend.live_by:
                 asks.append(f"shared:{share.bend.live_by}")
         table = "hands" if self._of_hands else "signals"
-        return Node(self._sum.name, asks, self.work, [(table, self._sum.name)], was)
+        slow = any(x.slow_in or x.slow_out for x in self._sum.shares)
+        return Node(self._sum.name, asks, self.work, [(table, self._sum.name)], was, slow)
 
     def work(self, stretch: Stretch) -> None:
         """The sum in every row, and crossed."""
