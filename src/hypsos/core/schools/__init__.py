@@ -18,10 +18,10 @@ from hypsos.core.schools.by_behaviour.behaviour_school import SCHOOL as BY_BEHAV
 from hypsos.core.schools.by_function.function_school import SCHOOL as BY_FUNCTION
 from hypsos.core.schools.by_lines.lines_school import SCHOOL as BY_LINES
 from hypsos.core.schools.from_model.hardware import EXACT, Steps
-from hypsos.core.schools.lacks import Lack, Reduced, Stage
+from hypsos.core.schools.lacks import Lack, NearCurve, Reduced, Stage
 from hypsos.core.schools.reductions.fixed import Fixed, held_fast, through_names, without_unused
 from hypsos.core.schools.reductions.hands_and_outputs import on_its_controls, on_its_outputs
-from hypsos.core.schools.reductions.plain_form import NearCurve, near_curves, plain_form
+from hypsos.core.schools.reductions.plain_form import near_curves, plain_form
 from hypsos.core.schools.school import School
 
 SCHOOLS: dict[str, School] = {x.name: x for x in (BY_LINES, BY_BEHAVIOUR, BY_FUNCTION)}

@@ -6,7 +6,16 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from hypsos.core.document.document import Model
-from hypsos.core.schools.reductions.plain_form import NearCurve
+
+
+class NearCurve(NamedTuple):
+    """A curve for which fewer points stand: of which surface, how many, and by how much that is off
+    at the most."""
+
+    label: str
+    points: int
+    us: float
+    mm: float
 
 
 class Lack(NamedTuple):

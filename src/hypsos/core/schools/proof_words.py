@@ -8,9 +8,8 @@ from collections.abc import Sequence
 
 from hypsos.core.base.figure_words import number
 from hypsos.core.document.document import Model
-from hypsos.core.schools.lacks import Reduced
+from hypsos.core.schools.lacks import NearCurve, Reduced
 from hypsos.core.schools.proof import HandAct, PulseDifference, TranslationProof
-from hypsos.core.schools.reductions.plain_form import NearCurve
 from hypsos.core.wording.words import control_label
 
 MOST_ACTS = 8

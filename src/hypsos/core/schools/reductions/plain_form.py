@@ -6,7 +6,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from itertools import pairwise
-from typing import NamedTuple
 
 import numpy as np
 
@@ -20,19 +19,10 @@ from hypsos.core.parts.curves import Curve
 from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.schools.lacks import NearCurve
 
 NO_US = 0.05
 """Microseconds: less is not told."""
-
-
-class NearCurve(NamedTuple):
-    """A curve for which fewer points stand: of which surface, how many, and by how much that is off
-    at the most."""
-
-    label: str
-    points: int
-    us: float
-    mm: float
 
 
 def plain_form(model: Model, points: int) -> Model:
