@@ -291,6 +291,20 @@ def test_arming_with_a_motor_that_a_rudder_raises_is_played() -> None:
                 assert _differs(base, radio, armings), (rule.name, more)
 
 
+@pytest.mark.parametrize("name", ["guard_again", "guard_link_back", "guard_long_loss"])
+def test_what_stops_a_running_motor_for_a_while_is_played(name: str) -> None:
+    """A second more of what the guard waits for: after the landing mode, after a link that came back
+    between two losses, after a long one."""
+    made = keying(demo_model("marram"), transmitter("Headland"))
+    base, model = made.radio(made.settings), made.reduced.model
+    played = MoveMaker(model, [made.radio(made.exact), base]).interruptions()
+    place = next(i for i, x in enumerate(made.settings.logic) if x.name == name)
+    rule = made.settings.logic[place]
+    other = rule.changed({"seconds": rule.seconds + 1.0})
+    logic = (*made.settings.logic[:place], other, *made.settings.logic[place + 1 :])
+    assert _differs(base, made.radio(made.settings.changed({"logic": logic})), played)
+
+
 def _radio(made: Keying, settings: Any) -> Radio | None:
     try:
         radio: Radio = made.radio(settings)

@@ -7,6 +7,7 @@ Sought: moves in which two transmitters that differ anywhere send different puls
 come to rest: every combination of switches, with sticks, sliders and levers at the places where
 anything bends or is compared, beside those places and between them, corners first. *Armings* put
 the motor's switch to run with the stick low and nearly low, and what else reaches a motor anywhere.
+*Interruptions* stop a running motor for a while and let it go on.
 *Timings* play the motor's switch, the stick, the link and what else reaches a motor, with waits a
 little shorter and a little longer than every time that either side knows. *Minutes* are random
 moves of all hands with drop-outs of link and power. *Scenarios* are the model's own.
@@ -35,6 +36,8 @@ from hypsos.core.schools.stand_in.reach import reaching
 
 SEED = 20260
 MOST_COMBINATIONS = 220
+MOST_EACH = 96
+"""So many looks there are at the most with the switches in one combination."""
 MOST_LOOKS, LEAST_LOOKS = 1300, 150
 """So many situations are looked at, about."""
 TIMINGS_S = 24.0
@@ -219,6 +222,7 @@ class MoveMaker:
         yield self.looks()
         if self._guard is not None:
             yield self.armings()
+            yield self.interruptions()
         found = [self.timings() if self._guard is not None else None, self.scenarios()]
         found.append(self.minutes() if in_minutes else None)
         played = [x for x in found if x is not None]
@@ -231,7 +235,7 @@ class MoveMaker:
         """Hands put into position after position."""
         combos = self._combinations()
         wanted = max(LEAST_LOOKS, self._share * MOST_LOOKS)
-        each = max(2, min(24, round(wanted / len(combos))))
+        each = max(2, min(MOST_EACH, round(wanted / len(combos))))
         rows = [dict(c) for c in combos for _ in range(each)]
         targets = [self._placed(rows, first) for first in (True, False)]
         lead_in = self._arming()
@@ -328,6 +332,37 @@ class MoveMaker:
             tracks[thrust][row, at[3] :] = self._drawn_place(thrust)
         return Battery("armings", t, tracks)
 
+    def interruptions(self) -> Battery:
+        """The motor runs; a switch or a loss of the link comes between for a while; the stick rests low
+        for a while; then it goes up. Each while is in turn a little shorter and a little longer than
+        every time that either side knows."""
+        assert self._guard is not None
+        rest, thrust = self._hands.rest, self._thrust
+        switches = [n for n in self._reaching_motors() if n in self._hands.switches]
+        stops = [(n, p) for n in switches for p in self._hands.places[n] if p != rest[n]]
+        usual, lost = self._guard.rest_s + 0.1, 0.6 * self._guard.relock_s
+        rows: list[tuple[str, float, tuple[float, ...]]] = []
+        for name, place in [*stops, ("link", 0.0)]:
+            for wait in self._waits().tolist():
+                rows += [(name, place, (wait, usual)), (name, place, (0.3, wait))]
+        # two losses that are long enough together, and the link back for a while between them
+        rows += [("link", 0.0, (lost, wait, lost, usual)) for wait in self._waits().tolist()]
+        begin = self._arming() + self._frames(0.2)
+        whiles = [[self._frames(x) for x in row[2]] for row in rows]
+        frames = begin + max(sum(x) for x in whiles) + self._frames(0.3)
+        tracks = {name: np.full((len(rows), frames), value) for name, value in rest.items()}
+        tracks["link"] = np.ones((len(rows), frames))
+        tracks[self._guard.switch][:, self._arming() - 2 :] = self._run_place()
+        tracks[thrust][:, self._arming() :] = self._hands.places[thrust][-1]
+        for row, ((name, place, _), spans) in enumerate(zip(rows, whiles, strict=True)):
+            tracks[thrust][row, begin : begin + sum(spans)] = rest[thrust]
+            at = begin
+            for which, span in enumerate(spans):
+                if which % 2 == 0:
+                    tracks[name][row, at : at + span] = place
+                at += span
+        return Battery("interruptions", self._times_of(frames), tracks)
+
     def _drawn_place(self, name: str) -> float:
         """A place of a hand: one of its ends as often as any."""
         places = self._hands.places[name]
@@ -390,7 +425,7 @@ class MoveMaker:
         guard = self._guard
         if guard is None or not (guard.holds or guard.also or guard.start_check):
             return []
-        return list(self._hands.switches)
+        return [n for n in self._reaching_motors() if n in self._hands.switches]
 
     def _waits(self) -> Numbers:
         """A little shorter and a little longer than every time, and short ones between acts."""
