@@ -316,13 +316,39 @@ def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> ModelSlice:
     """The document with nothing in it but what was needed. ``plugged``: the parts whose leads are
     kept. Not ``in_time``: whatever only takes time has ended, so that a frame stands for all that
     come after it."""
-    model, program = needs.model, needs.program
+    model = needs.model
     lines = _without_leads(model, _kept_lines(needs, in_time), plugged)
     free: dict[str, str] = {}
     tunables = tuple(_freed(needs.shared[n], free) for n in sorted(needs.kept_shared))
+    axes = _kept_axes(needs, [x for x, _ in lines], tunables)
+    # a motor that nobody asks about is no motor of the slice, and its guard none
+    turning = tuple(m for m in model.airframe.motors if needs.guard or m.name in needs.targets)
+    small = model.changed(
+        {
+            "program": _kept_program(needs, lines, axes, tunables, in_time),
+            "leads": _kept_leads(needs, plugged, in_time),
+            "y_leads": (),
+            "scenarios": (),
+            "airframe": model.airframe.changed({"motors": turning}),
+            "transmitter": model.transmitter.changed({"controls": _kept_controls(needs, free)}),
+        }
+    )
+    return ModelSlice(small, tuple(path for _, path in lines), free)
+
+
+def _kept_program(
+    needs: _Needs,
+    lines: list[tuple[MixLine, str]],
+    axes: tuple[Axis, ...],
+    tunables: tuple[Tunable, ...],
+    in_time: bool,
+) -> Program:
+    """The program with nothing in it but these lines, axes and shared values, and the conditions,
+    modes and timers that were asked for."""
+    program, mixes = needs.program, [x for x, _ in lines]
     fields = {
-        "axes": _kept_axes(needs, [x for x, _ in lines], tunables),
-        "mixes": tuple(x for x, _ in lines),
+        "axes": axes,
+        "mixes": tuple(mixes),
         # behaviours are among the lines already, expanded
         "recipes": (),
         "detached": (),
@@ -332,21 +358,9 @@ def _cut(needs: _Needs, plugged: set[str], in_time: bool) -> ModelSlice:
         "modes": _kept_modes(needs, in_time),
         "tunables": tunables,
         "timers": tuple(x for x in program.timers if x.name in needs.timers),
-        "signals": _own_signals(program, [x for x, _ in lines]),
+        "signals": _own_signals(program, mixes),
     }
-    # a motor that nobody asks about is no motor of the slice, and its guard none
-    turning = tuple(m for m in model.airframe.motors if needs.guard or m.name in needs.targets)
-    small = model.changed(
-        {
-            "program": program.changed(fields),
-            "leads": _kept_leads(needs, plugged, in_time),
-            "y_leads": (),
-            "scenarios": (),
-            "airframe": model.airframe.changed({"motors": turning}),
-            "transmitter": model.transmitter.changed({"controls": _kept_controls(needs, free)}),
-        }
-    )
-    return ModelSlice(small, tuple(path for _, path in lines), free)
+    return program.changed(fields)
 
 
 def _kept_lines(needs: _Needs, in_time: bool) -> list[tuple[MixLine, str]]:
@@ -521,23 +535,12 @@ def part_flown(
         plugged |= {m.name for m in model.airframe.motors}
     lines = _without_leads(model, _kept_lines(needs, True), plugged)
     program = model.program
-    fields = {
-        "axes": tuple(needs.axes[a.command] for a in program.axes if a.command in needs.kept_axes),
-        "mixes": tuple(x for x, _ in lines),
-        "recipes": (),
-        "detached": (),
-        "announcements": (),
-        "guard": program.guard if needs.guard else None,
-        "logic": tuple(x for x in program.logic if x.name in needs.kept_nodes),
-        "modes": _kept_modes(needs, True),
-        "tunables": tuple(needs.shared[n] for n in sorted(needs.kept_shared)),
-        "timers": tuple(x for x in program.timers if x.name in needs.timers),
-        "signals": _own_signals(program, [x for x, _ in lines]),
-    }
+    felt = tuple(needs.axes[a.command] for a in program.axes if a.command in needs.kept_axes)
+    tunables = tuple(needs.shared[n] for n in sorted(needs.kept_shared))
     kept = tuple(c for c in model.transmitter.controls if c.name in needs.controls)
     return model.changed(
         {
-            "program": program.changed(fields),
+            "program": _kept_program(needs, lines, felt, tunables, True),
             "leads": tuple(x for x in model.leads if x.target in plugged),
             "scenarios": (),
             "airframe": _kept_airframe(needs),
