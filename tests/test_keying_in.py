@@ -4,6 +4,8 @@
 from __future__ import annotations
 
 import json
+import os
+import signal
 from pathlib import Path
 from typing import Any
 
@@ -21,6 +23,7 @@ from hypsos.core.schools.settings_reader import settings_to_json
 from hypsos.core.sheet import make_sheet
 from hypsos.core.sheet.keying_in import WHOLE, kept_numbers, standing, steps_of
 from hypsos.core.sheet.read_back import as_read
+from hypsos.desk.services.search_client import worker
 
 
 def keying_page(window: Any, name: str, on: str) -> Any:
@@ -75,8 +78,16 @@ def test_skerry_is_keyed_into_groyne_edited_and_read_back(
     read = view.read
     assert read.fields[0].path == "servos.1.takes.0.above" and read.value == -100
     read._typed(100.0)
+    # nobody waits for a proof that is under way: it could stand still for ever
+    keying_client = bench.companions.keying
+    keying_client.begin(demo_model("marram"), transmitter("Headland"))
+    proof = worker("keying")._process
+    assert proof is not None and keying_client.under_way
+    os.kill(proof.pid, signal.SIGSTOP)
     read.ask.click()
     qtbot.waitUntil(lambda: "design has" in read.says.text(), timeout=60_000)
+    os.kill(proof.pid, signal.SIGCONT)
+    keying_client.stop()
     made = keyed_on(bench.loaded, "Groyne")
     (tmp_path / "read.json").write_text(settings_to_json(as_read(made, read.fields[0].path, 100.0)))
     (tmp_path / "m.json").write_text(bench.loaded.model_dump_json())

@@ -53,10 +53,18 @@ class KeyingClient(QObject):
         self._over = False
         self._worker().said.connect(self._said)
         self._worker().ended.connect(self._ended)
+        self._reader().said.connect(self._read)
+        self._reader().ended.connect(self._reading_ended)
 
     @staticmethod
     def _worker() -> Worker:
         return worker("keying")
+
+    @staticmethod
+    def _reader() -> Worker:
+        """A process of its own plays what was read back: whoever stands beside the transmitter does
+        not wait until the proof is done."""
+        return worker("reading")
 
     @staticmethod
     def _key(model: Model, profile: Profile) -> Key:
@@ -100,7 +108,7 @@ class KeyingClient(QObject):
         """Have other settings played beside a design's own; ``then`` is told the greatest difference,
         None where none was met, or else what went wrong; ``told`` hears how far that is."""
         try:
-            number = self._worker().ask("read", Ask(model, profile, {}), other)
+            number = self._reader().ask("read", Ask(model, profile, {}), other)
         except HypsosError as error:
             then(None, error.plain)
         else:
@@ -114,18 +122,29 @@ class KeyingClient(QObject):
     def end(self) -> None:
         """The window has gone."""
         self.stop()
+        for number in self._reads:
+            self._reader().stop(number)
         self._over, self._asked = True, None
         self._reads.clear()
 
-    def _said(self, said: SearchReply) -> None:
-        if said.number in self._reads:
-            if said.kind == "progress":
-                self._reads[said.number].told(said.content[0])
-                return
-            found = said.kind == "found"
-            wrong = "" if found else "This could not be worked out. Ask again."
-            self._reads.pop(said.number).then(said.content if found else None, wrong)
+    def _read(self, said: SearchReply) -> None:
+        """What the process says that plays what was read back."""
+        if said.number not in self._reads:
             return
+        if said.kind == "progress":
+            self._reads[said.number].told(said.content[0])
+            return
+        found = said.kind == "found"
+        wrong = "" if found else "This could not be worked out. Ask again."
+        self._reads.pop(said.number).then(said.content if found else None, wrong)
+
+    def _reading_ended(self) -> None:
+        reads = list(self._reads.values())
+        self._reads.clear()
+        for read in reads:
+            read.then(None, "This has ended before it was done. Ask again.")
+
+    def _said(self, said: SearchReply) -> None:
         if self._asked is None or said.number != self._asked[0]:
             return
         if said.kind == "progress":
@@ -144,9 +163,6 @@ class KeyingClient(QObject):
         self.changed.emit()
 
     def _ended(self) -> None:
-        for read in self._reads.values():
-            read.then(None, "This has ended before it was done. Ask again.")
-        self._reads.clear()
         if self._asked is not None:
             self._asked, self.share = None, None
             self.fault = (
