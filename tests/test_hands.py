@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -22,6 +23,7 @@ from hypsos.core.checking.checks import problems
 from hypsos.core.conditions import Compare
 from hypsos.core.dependencies.references import uses
 from hypsos.core.document.document import Model
+from hypsos.core.document.paths import with_at
 from hypsos.core.edits.controls import (
     KINDS,
     moved,
@@ -39,6 +41,7 @@ from hypsos.core.engine import GuardState, compile_plan
 from hypsos.core.engine.sweep import settled, settled_together
 from hypsos.core.parts.mix_lines import MixLine, Response
 from hypsos.core.parts.tunables import Adjuster, Tunable
+from hypsos.core.scenarios.scenario_run import run_scenarios
 from hypsos.hangar import Hangar
 
 DEMO = ["Marram", "Samphire", "Skerry", "Sorrel", "Tidewrack", "Whinlark"]
@@ -130,8 +133,9 @@ def test_new_positions_of_the_motor_switch_stop_the_motor_and_asked_ones_do_not_
 ) -> None:
     model = hangar.load("Samphire")
     more = with_positions(model, "motor_switch", 3)
-    assert more.program.guard.cut == (0, 2) and list(problems(more)) == []
-    assert with_positions(more, "motor_switch", 2).program.guard.cut == (0,)
+    assert more.program.guard.cut == (0, 1) and list(problems(more)) == []
+    assert more.transmitter.control("motor_switch").positions == ("cut", "middle", "run")
+    assert with_positions(more, "motor_switch", 2) == model
     marram = hangar.load("Marram")
     with pytest.raises(HypsosError, match="something asks for Task switch at landing"):
         with_positions(marram, "task_switch", 2)
@@ -142,6 +146,59 @@ def test_new_positions_of_the_motor_switch_stop_the_motor_and_asked_ones_do_not_
         and len(set(control.positions)) == 6
     )
     assert with_positions(six, "task_switch", 3) == marram
+
+
+def test_a_third_position_comes_between_two_ends_that_do_what_they_did(hangar: Hangar) -> None:
+    """The end for *spoilers* became the middle, and the other end was called *middle*."""
+    model = hangar.load("Sandpiper")
+    more = with_positions(model, "spoiler_switch", 3)
+    assert more.transmitter.control("spoiler_switch").positions == ("flaps", "middle", "spoilers")
+    stick = {"throttle_stick": 100.0}
+    for before, now in ((0.0, 0.0), (1.0, 2.0)):
+        there = settled(compile_plan(model), stick | {"spoiler_switch": before})
+        here = settled(compile_plan(more), stick | {"spoiler_switch": now})
+        assert here.outputs["left_flaperon"] == there.outputs["left_flaperon"]
+    assert with_positions(more, "spoiler_switch", 2) == model
+    # rates by two positions: a middle that comes has the last one's, and each end keeps its own
+    rates = model.program.axes[0].settings
+    two = with_at(model, "program.axes[0].switch", "motor_switch")
+    two = with_at(two, "program.axes[0].settings", rates[:2])
+    three = with_positions(two, "motor_switch", 3)
+    assert three.program.axes[0].settings == (rates[0], rates[1], rates[1])
+    assert with_positions(three, "motor_switch", 2) == two
+    # of three that are set the ends stay; where something asks for the middle, the last one goes
+    fewer = with_positions(model, "rates_switch", 2)
+    assert fewer.program.axes[0].settings == (rates[0], rates[2])
+    asked = with_at(model, "program.timers[0].when", "rates_switch@1")
+    fewer = with_positions(asked, "rates_switch", 2)
+    assert fewer.transmitter.control("rates_switch").positions == ("low", "mid")
+    assert fewer.program.axes[0].settings == rates
+
+
+@pytest.mark.parametrize("edit", [turned, partial(with_positions, count=3)])
+@pytest.mark.parametrize("name", ["Samphire", "Marram", "Sandpiper"])
+def test_scenarios_move_a_switch_to_where_they_moved_it(
+    hangar: Hangar, name: str, edit: Any
+) -> None:
+    """After a motor's switch was turned round they went to *cut* for *run*."""
+    model = hangar.load(name)
+    made = edit(model, "motor_switch")
+    assert all(outcome.good for outcome in run_scenarios(made))
+    assert made.scenarios != model.scenarios
+
+
+def test_a_motors_switch_whose_position_goes_stands_where_it_cuts(window: Any) -> None:
+    choose(window, "Samphire")
+    bench = window.workbench
+    window.go("hands")
+    for count in (3, 2):
+        box = window.page("hands").cards["motor_switch"].count
+        box.setCurrentIndex(box.findData(count))
+        box.activated.emit(box.currentIndex())
+        if count == 3:
+            bench.simulation.set_control("motor_switch", 1.0)  # the middle cuts, too
+    assert len(bench.loaded.transmitter.control("motor_switch").positions) == 2
+    assert bench.state.live.controls["motor_switch"] == 0.0
 
 
 def test_the_hands_are_laid_out_in_the_window_and_no_motor_starts_by_it(

@@ -164,7 +164,7 @@ def test_modes_are_proposed_by_the_names_of_free_positions(samphire: Model) -> N
         }
     )
     third = with_positions(two.changed({"program": samphire.program}), "task", 3)
-    assert third.transmitter.control("task").positions == ("up", "down", "middle")
+    assert third.transmitter.control("task").positions == ("up", "middle", "down")
 
 
 def test_a_new_mode_is_made_at_a_place_of_the_grid(window: Any) -> None:

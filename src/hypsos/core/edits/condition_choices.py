@@ -321,14 +321,19 @@ def _above(model: Model, path: str) -> set[str]:
 WORDS_OF_PEOPLE = ("name", "label", "note", "caption", "place")
 
 
+def text_at(text: str, name: str, place: Callable[[int], int]) -> str:
+    """A condition that asks for a position of a switch, asking for another; any other text as it
+    is."""
+    match = re.match(rf"^(!?){re.escape(name)}@(\d+)$", text)
+    return text if match is None else f"{match[1]}{name}@{place(int(match[2]))}"
+
+
 def asked_at(model: Model, name: str, place: Callable[[int], int]) -> Model:
     """The model with every condition that asks for a position of a switch asking for another."""
-    pattern = re.compile(rf"^(!?){name}@(\d+)$")
 
     def walk(value: Any) -> Any:
         if isinstance(value, str):
-            match = pattern.match(value)
-            return value if match is None else f"{match[1]}{name}@{place(int(match[2]))}"
+            return text_at(value, name, place)
         if isinstance(value, tuple):
             return tuple(walk(x) for x in value)
         if isinstance(value, Value):

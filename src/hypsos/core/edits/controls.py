@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import itertools
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from typing import Any
 
 from hypsos.core.base.errors import HypsosError
@@ -16,8 +16,9 @@ from hypsos.core.dependencies.references import uses
 from hypsos.core.document.document import Model
 from hypsos.core.document.names import taken_names
 from hypsos.core.document.program import Axis, Guard
-from hypsos.core.edits.condition_choices import WORDS_OF_PEOPLE, asked_at
+from hypsos.core.edits.condition_choices import WORDS_OF_PEOPLE, asked_at, text_at
 from hypsos.core.parts.mix_lines import MixLine, Response
+from hypsos.core.parts.scenario import Scenario
 from hypsos.core.parts.transmitter import Control, FirstEnd
 from hypsos.core.recipes import Recipe
 
@@ -90,16 +91,54 @@ def turned(model: Model, name: str) -> Model:
         said = f"{control.label} is read as a number by {', '.join(reads)}, which knows no names of positions"
         raise HypsosError(said, "", "Let that go by another control first.")
     made = _with_replaced(model, control.changed({"positions": control.positions[::-1]}))
-    # conditions ask for a position by its place
-    made = asked_at(made, name, lambda i: count - 1 - i)
-    # so do rates, lines that read the switch, recipes and the guard
+    made = _at_places(made, name, lambda i: count - 1 - i)
+    # rates, lines that read the switch, and recipes have figures by its positions
     axes = tuple(_turned_axis(axis, name, count) for axis in made.program.axes)
     mixes = tuple(_mirrored(line) if line.source == name else line for line in made.program.mixes)
     recipes = tuple(_turned(recipe, name, count) or recipe for recipe in made.program.recipes)
-    program = made.program.changed({"axes": axes, "mixes": mixes, "recipes": recipes})
+    return made.changed(
+        {"program": made.program.changed({"axes": axes, "mixes": mixes, "recipes": recipes})}
+    )
+
+
+def _at_places(model: Model, name: str, place: Callable[[int], int]) -> Model:
+    """The model where what asks for a position of a switch by its number, cuts at it, checks it or
+    moves to it means another number."""
+    made = asked_at(model, name, place)
+    scenarios = tuple(_scenario_at_places(x, name, place) for x in made.scenarios)
+    program = made.program
     if program.guard is not None:
-        program = program.changed({"guard": _turned_guard(program.guard, name, count)})
-    return made.changed({"program": program})
+        program = program.changed({"guard": _guard_at_places(program.guard, name, place)})
+    return made.changed({"program": program, "scenarios": scenarios})
+
+
+def _scenario_at_places(scenario: Scenario, name: str, place: Callable[[int], int]) -> Scenario:
+    """A scenario whose moves bring a switch to where they brought it before."""
+    moves = []
+    for move in scenario.moves:
+        if move.control == name:
+            move = move.changed({"to": float(place(round(move.to)))})
+        moves.append(move)
+    expected = []
+    for expectation in scenario.expectations:
+        if expectation.kind == "holds":
+            what = text_at(expectation.what, name, place)
+            expectation = expectation.changed({"what": what})
+        expected.append(expectation)
+    return scenario.changed({"moves": tuple(moves), "expectations": tuple(expected)})
+
+
+def _guard_at_places(guard: Guard, name: str, place: Callable[[int], int]) -> Guard:
+    """The guard cuts where it cut, and its start check asks for the same position."""
+    checks = []
+    for check in guard.start_check:
+        if check.control == name and check.position is not None:
+            check = check.changed({"position": place(check.position)})
+        checks.append(check)
+    cut = guard.cut
+    if guard.switch == name:
+        cut = tuple(sorted(place(i) for i in cut))
+    return guard.changed({"start_check": tuple(checks), "cut": cut})
 
 
 def _reads_its_number(model: Model, name: str, count: int) -> Iterator[str]:
@@ -126,37 +165,70 @@ def _turned_axis(axis: Axis, name: str, count: int) -> Axis:
     return axis.changed({"settings": _all_settings(axis.settings, count)[::-1]})
 
 
-def _turned_guard(guard: Guard, name: str, count: int) -> Guard:
-    """The guard with a switch that is turned round: it cuts where it cut, and its start check asks
-    for the same position."""
-    checks = []
-    for check in guard.start_check:
-        if check.control == name and check.position is not None:
-            check = check.changed({"position": count - 1 - check.position})
-        checks.append(check)
-    cut = tuple(sorted(count - 1 - i for i in guard.cut)) if guard.switch == name else guard.cut
-    return guard.changed({"start_check": tuple(checks), "cut": cut})
-
-
 def with_positions(model: Model, name: str, count: int) -> Model:
     """A switch with another number of positions. New ones of the motor switch stop the motor.
+
+    A switch has two ends. A third position comes between them, and is the first to go again where
+    nothing asks for it; any others come and go behind the last.
 
     Raises HypsosError where something asks for a position that would go.
     """
     control = _control(model, name)
     old = len(control.positions)
     asked_for = _positions_asked(model, name)
-    for i in range(count, old):
-        if i in asked_for:
-            text = f"something asks for {control.label} at {control.positions[i]}"
-            raise HypsosError(text, "", "Let it ask for another position first.")
-    named = _position_names(control.positions, count)
-    made = _with_replaced(model, control.changed({"positions": named}))
-    recipes = tuple(_recounted(recipe, name, old, count) for recipe in made.program.recipes)
-    program = made.program.changed({"recipes": recipes})
-    if program.guard is not None and program.guard.switch == name:
-        program = program.changed({"guard": _guard_recounted(program.guard, old, count)})
-    return made.changed({"program": program})
+    new = tuple(range(old, count))
+    if (old, count) == (2, 3):
+        names, new = _with_a_middle(control.positions), (1,)
+        model = _at_places(model, name, lambda i: 2 * i)
+    elif (old, count) == (3, 2) and 1 not in asked_for:
+        names = control.positions[::2]
+        model = _without_the_middle(model, name)
+    else:
+        for i in range(count, old):
+            if i in asked_for:
+                text = f"something asks for {control.label} at {control.positions[i]}"
+                raise HypsosError(text, "", "Let it ask for another position first.")
+        names = _position_names(control.positions, count)
+    if new:
+        model = _with_figures_for(model, name, old, count)
+    made = _with_replaced(model, control.changed({"positions": names}))
+    guard = made.program.guard
+    if guard is None or guard.switch != name:
+        return made
+    cut = {i for i in guard.cut if i < count} or {0}
+    guard = guard.changed({"cut": tuple(sorted(cut.union(new)))})
+    return made.changed({"program": made.program.changed({"guard": guard})})
+
+
+def _with_figures_for(model: Model, name: str, old: int, count: int) -> Model:
+    """The model whose rates and recipes have figures for so many positions of a switch."""
+    axes = tuple(_recounted_axis(axis, name, old, count) for axis in model.program.axes)
+    recipes = tuple(_recounted(recipe, name, old, count) for recipe in model.program.recipes)
+    return model.changed({"program": model.program.changed({"axes": axes, "recipes": recipes})})
+
+
+def _without_the_middle(model: Model, name: str) -> Model:
+    """The model where nothing goes by the middle of a switch any more, and its ends do what they
+    did."""
+    guard = model.program.guard
+    if guard is not None and guard.switch == name:
+        cut = tuple(i for i in guard.cut if i != 1) or (0,)
+        guard = guard.changed({"cut": cut})
+        model = model.changed({"program": model.program.changed({"guard": guard})})
+    # a scenario that moved it to the middle moves it to its first end
+    model = _at_places(model, name, lambda i: i // 2)
+    return _with_figures_for(model, name, 3, 2)
+
+
+def _recounted_axis(axis: Axis, name: str, old: int, count: int) -> Axis:
+    """An axis whose rates go by a switch with another number of positions: both ends keep theirs,
+    and a middle that comes does what the last one does."""
+    if axis.switch != name or {old, count} != {2, 3}:
+        return axis
+    first, *others = _all_settings(axis.settings, old)
+    last = others[-1]
+    between = (last,) if count == 3 else ()
+    return axis.changed({"settings": (first, *between, last)})
 
 
 def _positions_asked(model: Model, name: str) -> set[int]:
@@ -170,19 +242,18 @@ def _positions_asked(model: Model, name: str) -> set[int]:
 
 
 def _position_names(names: tuple[str, ...], count: int) -> tuple[str, ...]:
-    """So many names of positions: those there are first, then usual ones. A third one is called
-    *middle*: of a switch with two ends that is what was missing."""
+    """So many names of positions: those there are first, then usual ones."""
     taken = {p.lower() for p in names}
-    usual = sorted(POSITIONS[count], key=lambda p: p != "middle")
-    named = (*names, *(p for p in usual if p not in taken))[:count]
+    named = (*names, *(p for p in POSITIONS[count] if p not in taken))[:count]
     return named + tuple(f"position {i + 1}" for i in range(len(named), count))
 
 
-def _guard_recounted(guard: Guard, old: int, count: int) -> Guard:
-    """The guard with another number of positions of its switch: new ones cut, and one of them
-    always does."""
-    cut = {i for i in guard.cut if i < count} or {0}
-    return guard.changed({"cut": tuple(sorted(cut | set(range(old, count))))})
+def _with_a_middle(names: tuple[str, ...]) -> tuple[str, ...]:
+    """The names of two ends with one for the place between them."""
+    first, last = names
+    taken = {first.lower(), last.lower()}
+    middle = next(x for x in ("middle", "half", "between") if x not in taken)
+    return first, middle, last
 
 
 def cut_end(model: Model) -> FirstEnd | None:

