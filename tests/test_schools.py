@@ -123,6 +123,22 @@ def test_what_a_transmitter_has_too_few_of_is_in_the_list(what: str) -> None:
     _plays_alike(demo_model(name.lower()), profile)
 
 
+@pytest.mark.parametrize("name", ["marram", "tidewrack", "samphire", "skerry", "whinlark"])
+def test_both_sides_have_outputs_or_none(name: str) -> None:
+    """One flap of a pair, or one lower aileron, would have been plugged in alone."""
+    model = demo_model(name)
+    for outputs in range(2, 10):
+        made = reduced(model, transmitter("Headland").changed({"outputs": outputs})).model
+        plugged = {x.target for x in made.leads if x.port is not None}
+        assert len({x.port for x in made.leads if x.port is not None}) <= outputs
+        for part in plugged:
+            assert (model.airframe.other_side(part) or part) in plugged, (outputs, part)
+        # of a single part there is none left out while an output is free
+        free = outputs - len({x.port for x in made.leads if x.port is not None})
+        alone = [x for x in made.leads if model.airframe.other_side(x.target) is None]
+        assert not free or all(x.port is not None for x in alone), outputs
+
+
 ABILITIES = {
     "slow": ("Samphire", "slow"),
     "fade": ("Marram", "fade"),
@@ -418,8 +434,16 @@ def test_a_linkage_that_bends_by_fewer_points_is_told_where_it_is_more_than_roun
     lead = next(x for x in marram.leads if x.target == flap.name)
     true = Motion(lead, flap).by_angle()
     told = {}
-    for where in ("Sill", "Groyne", "Headland"):
-        made = keying(marram, transmitter(where))
+    # the flaps have no outputs on Sill itself
+    sill = keying(marram, transmitter("Sill")).reduced
+    assert not sill.near and not any("degrees to percent" in x.need for x in sill.lacks)
+    larger = transmitter("Sill").changed({"outputs": 10})
+    for where, profile in (
+        ("Sill", larger),
+        ("Groyne", transmitter("Groyne")),
+        ("Headland", transmitter("Headland")),
+    ):
+        made = keying(marram, profile)
         lacking = [x.need for x in made.reduced.lacks if "degrees to percent" in x.need]
         told[where] = bool(lacking)
         assert told[where] != bool(made.reduced.near)

@@ -39,7 +39,8 @@ def reduced(model: Model, profile: Profile) -> Reduced:
     design = model
     model = held_fast(through_names(plain_form(design, points)), Fixed())
     model = without_unused(model)
-    near = near_curves(design, points)
+    there = on_its_outputs(model, profile).model.leads
+    near = near_curves(design.changed({"leads": there}), points)
     # as much as whole percents round a weight is told with the rounding; more is a lack
     rough = tuple(x for x in near if x.us > HALF_PERCENT * model.transmitter.us_per_percent)
     stages = [Stage(design, model, (_rough_curves(rough),))] if rough else []

@@ -130,16 +130,17 @@ def _without_levers(model: Model, profile: Profile) -> Step:
 
 def on_its_outputs(model: Model, profile: Profile) -> Step:
     """The design with no more outputs than there are: a lead in a port too high goes to a free one;
-    what is left over is not plugged in, devices first, then what flies without."""
+    what is left over is not plugged in, devices first, then what flies without. What stands on
+    either side has outputs for both, or for none: one flap alone would roll the aeroplane."""
     second = {y.second: y.first for y in model.y_leads}
     wanted = [x for x in model.leads if x.port is not None and x.name not in second]
     if all((x.port or 0) <= profile.outputs for x in wanted):
         return Step(model)
     ranked = sorted(wanted, key=lambda x: (_rank(model, x), x.port or 0))
-    kept, left_out = ranked[: profile.outputs], ranked[profile.outputs :]
+    kept, left_out = _shared_out(_with_the_other_side(model, ranked), profile.outputs)
     used = {x.port for x in kept if (x.port or 0) <= profile.outputs}
     free = [n for n in range(1, profile.outputs + 1) if n not in used]
-    ports: dict[str, int | None] = {x.name: None for x in left_out}
+    ports: dict[str, int | None] = {x.name: None for group in left_out for x in group}
     lacks: list[Lack] = []
     model, joined = _on_y_leads(model, profile)
     if joined:
@@ -156,18 +157,7 @@ def on_its_outputs(model: Model, profile: Profile) -> Step:
                     f"It goes into port {ports[lead.name]}.",
                 )
             )
-    for lead in left_out:
-        motor = lead.target in {m.name for m in model.airframe.motors}
-        lacks.append(
-            Lack(
-                "output",
-                f"an output for {lead.label}",
-                f"{profile.outputs} outputs, all taken",
-                "It is not plugged in, and does nothing.",
-                "Where two servos always do the same, a Y-lead joins them.",
-                motor=motor,
-            )
-        )
+    lacks += [_without_output(model, profile, group) for group in left_out]
     leads = []
     for x in model.leads:
         first = second.get(x.name, x.name)
@@ -175,6 +165,51 @@ def on_its_outputs(model: Model, profile: Profile) -> Step:
             x = x.changed({"port": ports[first]})
         leads.append(x)
     return Step(model.changed({"leads": tuple(leads)}), tuple(lacks))
+
+
+def _with_the_other_side(model: Model, ranked: list[Lead]) -> list[list[Lead]]:
+    """Leads in their order, each with the one of the part on the other side."""
+    by_target = {x.target: x for x in ranked}
+    groups: list[list[Lead]] = []
+    seen: set[str] = set()
+    for lead in ranked:
+        if lead.name in seen:
+            continue
+        other = by_target.get(model.airframe.other_side(lead.target) or "")
+        group = [lead] if other is None or other.name in seen else [lead, other]
+        groups.append(group)
+        seen |= {x.name for x in group}
+    return groups
+
+
+def _shared_out(groups: list[list[Lead]], outputs: int) -> tuple[list[Lead], list[list[Lead]]]:
+    """The leads that have an output, and those that have none: each group whole, the first ones
+    first."""
+    kept: list[Lead] = []
+    left_out: list[list[Lead]] = []
+    for group in groups:
+        if len(kept) + len(group) <= outputs:
+            kept += group
+        else:
+            left_out.append(group)
+    return kept, left_out
+
+
+def _without_output(model: Model, profile: Profile, group: list[Lead]) -> Lack:
+    """What is said of one lead, or of those of both sides, for which there is no output."""
+    motors = {m.name for m in model.airframe.motors}
+    names = " and ".join(x.label for x in group)
+    one = len(group) == 1
+    return Lack(
+        "output",
+        f"an output for {names}" if one else f"outputs for {names}",
+        f"{profile.outputs} outputs, all taken",
+        "It is not plugged in, and does nothing."
+        if one
+        else "They are not plugged in, and do nothing: one of them alone would pull to its side.",
+        "Where two servos always do the same, a Y-lead joins them.",
+        motor=any(x.target in motors for x in group),
+    )
 
 
 def _on_y_leads(model: Model, profile: Profile) -> tuple[Model, tuple[Lack, ...]]:

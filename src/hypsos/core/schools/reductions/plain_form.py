@@ -35,13 +35,13 @@ def plain_form(model: Model, points: int) -> Model:
 
 def near_curves(model: Model, points: int) -> tuple[NearCurve, ...]:
     """What is left out of the curves that make percent of degrees, where at most ``points`` points
-    stand for each."""
+    stand for each. A surface that is not plugged in has none."""
     by_angle = dict.fromkeys(p.line.target for p in all_lines(model) if p.line.by_angle)
     surfaces = {s.name: s for s in model.airframe.surfaces}
     found = []
     for name in by_angle:
         lead = next((x for x in model.leads if x.target == name), None)
-        if lead is None or name not in surfaces:
+        if lead is None or lead.port is None or name not in surfaces:
             continue
         near = _near_curve(model, Motion(lead, surfaces[name]), name, points)
         if near.us > NO_US:
