@@ -139,6 +139,14 @@ def test_both_sides_have_outputs_or_none(name: str) -> None:
         assert not free or all(x.port is not None for x in alone), outputs
 
 
+def test_a_wheel_gives_way_to_what_lets_a_sailplane_go() -> None:
+    """Samphire is a tug: on six outputs it had its tail wheel, and no tow release."""
+    made = reduced(demo_model("samphire"), transmitter("Sill"))
+    ports = {x.target: x.port for x in made.model.leads}
+    assert ports["tail_wheel"] is None and ports["tow_release"] == 6
+    assert any("from the rudder" in x.help for x in made.lacks)
+
+
 ABILITIES = {
     "slow": ("Samphire", "slow"),
     "fade": ("Marram", "fade"),

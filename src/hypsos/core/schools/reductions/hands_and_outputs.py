@@ -9,6 +9,7 @@ from hypsos.core.dependencies.y_leads import joined, lines_by_target, y_lead_pro
 from hypsos.core.document.document import Model
 from hypsos.core.edits.transmitters import taken
 from hypsos.core.engine.rest_positions import resting
+from hypsos.core.parts.airframe import STEERED
 from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.pulses import idle_fits
 from hypsos.core.parts.transmitter import Control
@@ -207,9 +208,16 @@ def _without_output(model: Model, profile: Profile, group: list[Lead]) -> Lack:
         "It is not plugged in, and does nothing."
         if one
         else "They are not plugged in, and do nothing: one of them alone would pull to its side.",
-        "Where two servos always do the same, a Y-lead joins them.",
+        "A rod or springs from the rudder can steer it."
+        if {x.target for x in group} <= _steered(model)
+        else "Where two servos always do the same, a Y-lead joins them.",
         motor=any(x.target in motors for x in group),
     )
+
+
+def _steered(model: Model) -> set[str]:
+    """The wheels that steer on the ground."""
+    return {d.name for d in model.airframe.devices if d.kind in STEERED}
 
 
 def _on_y_leads(model: Model, profile: Profile) -> tuple[Model, tuple[Lack, ...]]:
@@ -243,6 +251,8 @@ def _rank(model: Model, lead: Lead) -> int:
         return 0
     steering = {"roll", "pitch", "yaw"}
     feeds = {x.source for x in model.program.mixes if x.target == lead.target}
+    if lead.target in _steered(model):
+        return 6  # the rudder can take it along by a rod
     if lead.target in {d.name for d in model.airframe.devices}:
         return 5
     if not feeds & steering:
