@@ -3,8 +3,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from hypsos.core.dependencies.y_leads import partner
 from hypsos.core.sheet.port_card import short_label
@@ -57,6 +59,11 @@ class ReceiverPicture(Picture):
         wide = (self.width() - look.px(16)) / ports
         holds = {x.port: x for x in reversed(model.leads) if x.port is not None}
         joined_ports = {x.port for x in model.leads if partner(model, x.name) is not None}
+        said = {
+            port: short_label(x.label) + (" + Y" if port in joined_ports else "")
+            for port, x in holds.items()
+        }
+        upright = self._longest_word(said.values()) <= wide - 6
         for port in range(1, ports + 1):
             box = QRectF(look.px(8) + (port - 1) * wide + 2, look.px(24), wide - 4, look.px(76))
             lead = holds.get(port)
@@ -83,12 +90,18 @@ class ReceiverPicture(Picture):
             painter.save()
             painter.translate(box.center())
             room = QRectF(-box.width() / 2, -box.height() / 2, box.width(), box.height())
-            if box.width() < look.px(46):
+            if not upright:
                 painter.rotate(-90)
                 room = QRectF(-box.height() / 2, -box.width() / 2, box.height(), box.width())
-            words = short_label(lead.label) + (" + Y" if port in joined_ports else "")
-            painter.drawText(room.adjusted(1, 1, -1, -1), flags, words)
+            painter.drawText(room.adjusted(1, 1, -1, -1), flags, said[port])
             painter.restore()
+
+    @staticmethod
+    def _longest_word(labels: Iterable[str]) -> int:
+        """The width of the longest word on the ports: no line is broken inside one."""
+        metrics = QFontMetrics(look.font(0.74))
+        words = [word for label in labels for word in label.split()]
+        return max((metrics.horizontalAdvance(word) for word in words), default=0)
 
     def port_at(self, x: float) -> int:
         """The port under a place of the widget, 0 beside them."""
