@@ -27,7 +27,7 @@ from hypsos.core.schools.figures import in_steps
 from hypsos.core.schools.keying import Keying, keying, proved
 from hypsos.core.schools.proof import Prover, TranslationProof
 from hypsos.core.schools.proof_moves import Battery, MoveMaker
-from hypsos.core.schools.proof_words import rounding_words
+from hypsos.core.schools.proof_words import NO_OUTPUT, rounding_words
 from hypsos.core.schools.reductions.plain_form import percent_of_degrees
 from hypsos.core.schools.settings_reader import (
     settings_from_json,
@@ -36,6 +36,9 @@ from hypsos.core.schools.settings_reader import (
 )
 from hypsos.core.schools.stand_in.machine import Moves, simulate
 from hypsos.core.schools.stand_in.parts import Radio, Share, Sum
+from hypsos.core.shape.templates import TEMPLATES
+from hypsos.core.sheet import make_sheet
+from hypsos.core.sheet.keyed_work import work_out
 
 MODELS = ("Samphire", "Marram", "Skerry", "Whinlark", "Sorrel", "Tidewrack", "Sandpiper")
 
@@ -468,3 +471,22 @@ def test_a_linkage_that_bends_by_fewer_points_is_told_where_it_is_more_than_roun
         "Left inner flap, Right: 17 points stand for the curve of the linkage, "
         "up to 1.4 µs, 0.5 mm besides."
     )
+
+
+@pytest.mark.parametrize("template", ["trainer", "twin", "elevon_wing"])
+def test_of_a_model_with_nothing_plugged_in_nothing_is_proved(template: str) -> None:
+    """A new model is looked at on its sheet before its leads are plugged in; that ended in an error
+    that nobody foresaw."""
+    model = TEMPLATES[template].make("Trial")
+    for profile in shipped():
+        made = keying(model, profile)
+        work = work_out(made)
+        assert work.checks is not None
+        assert not any(lack.motor for lack in made.reduced.lacks)
+        assert work.lines(made) == (NO_OUTPUT,)
+        blocks = {
+            block.key for block in make_sheet(model, made, work.lacks, (), work.checks).blocks
+        }
+        assert "outputs" not in blocks and "guard test" not in blocks
+        with pytest.raises(HypsosError, match="no pulse to compare"):
+            proved(made, made.settings)

@@ -13,6 +13,7 @@ from typing import Any
 
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.document.document import Model
+from hypsos.core.parts.leads import Lead
 from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.schools.by_behaviour.behaviour_school import SCHOOL as BY_BEHAVIOUR
 from hypsos.core.schools.by_function.function_school import SCHOOL as BY_FUNCTION
@@ -44,10 +45,16 @@ def reduced(model: Model, profile: Profile) -> Reduced:
     # as much as whole percents round a weight is told with the rounding; more is a lack
     rough = tuple(x for x in near if x.us > HALF_PERCENT * model.transmitter.us_per_percent)
     stages = [Stage(design, model, (_rough_curves(rough),))] if rough else []
+    turns = bool(_motor_leads(design))
+
+    def of_motors(lack: Lack) -> Lack:
+        """What a guard lacks decides over no motor before one is plugged in."""
+        return lack._replace(motor=lack.motor and turns)
+
     for reduce in (on_its_controls, on_its_outputs, *school.reductions):
         step = reduce(model, profile)
         if step.lacks:
-            stages.append(Stage(model, step.model, step.lacks))
+            stages.append(Stage(model, step.model, tuple(map(of_motors, step.lacks))))
             model = without_unused(step.model)
         else:
             model = step.model
@@ -56,6 +63,12 @@ def reduced(model: Model, profile: Profile) -> Reduced:
     lacks.sort(key=lambda x: not x.motor)
     fine = tuple(x for x in near if x not in rough)
     return Reduced(without_unused(model), tuple(lacks), tuple(stages), fine)
+
+
+def _motor_leads(model: Model) -> list[Lead]:
+    """The leads of motors that are plugged in."""
+    motors = {m.name for m in model.airframe.motors}
+    return [x for x in model.leads if x.target in motors and x.port is not None]
 
 
 def _rough_curves(curves: Sequence[NearCurve]) -> Lack:

@@ -15,6 +15,7 @@ from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.schools import Reduced, School, reduced, school_named, translated
 from hypsos.core.schools.proof import Progress, Prover, TranslationProof, silent
 from hypsos.core.schools.proof_memory import Pair, ProofMemory
+from hypsos.core.schools.ruler import Ruler
 
 
 class Keying(NamedTuple):
@@ -71,9 +72,11 @@ def proved(
     """Play the design against its settings, and ``other`` settings against these. With a ``memory``,
     and no other settings, what was proved before is not played again.
 
-    Raises DocumentError where the other settings are of another model or school."""
+    Raises DocumentError where the other settings are of another model or school, or nothing is
+    plugged in to compare them by."""
     if other is not None:
         _belongs(made, other)
+        _sends(made)
     exact, rounded = made.radio(made.exact), made.radio(made.settings)
     theirs = made.radio(other) if other is not None else None
     if memory is not None and theirs is None:
@@ -82,6 +85,16 @@ def proved(
     # settings that are the same to the letter need not be played twice
     theirs = None if theirs == rounded else theirs
     return Prover(made.reduced.model, exact, rounded, theirs, told, stopped).run()
+
+
+def _sends(made: Keying) -> None:
+    """Raise DocumentError where no output sends anything: then any settings would be the same."""
+    if not Ruler(made.reduced.model).leads:
+        raise DocumentError(
+            f"nothing of {made.reduced.model.name} is plugged in, so there is no pulse to compare",
+            "leads",
+            "Plug the leads in first.",
+        )
 
 
 def _belongs(made: Keying, other: Any) -> None:

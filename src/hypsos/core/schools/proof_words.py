@@ -39,6 +39,7 @@ def _curve_words(x: NearCurve) -> str:
     return f"{x.points} points stand for the curve of the linkage, up to {apart} besides."
 
 
+NO_OUTPUT = "Nothing is plugged in, so no pulse was compared. Plug the leads in first."
 LEAST_MM = 0.05
 """Less is not told."""
 
@@ -56,6 +57,8 @@ def _steps_words(found: TranslationProof) -> str:
 def proof_lines(found: TranslationProof, made: Reduced) -> tuple[str, ...]:
     """What a sheet says of a proof in which both sides were equal; ``made``: the design as it was
     reduced before."""
+    if not found.ports:
+        return (NO_OUTPUT,)
     whole = "the design without what is lacking here" if made.lacks else "the design"
     same = "and every pulse the same but for rounding"
     return (

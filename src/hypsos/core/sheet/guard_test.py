@@ -43,11 +43,13 @@ class GuardAct(NamedTuple):
 
 
 def guard_test(made: Keying) -> Block | None:
-    """The test of a design as a transmitter has it; None where there is no motor with a switch."""
+    """The test of a design as a transmitter has it; None where no motor with a switch is plugged
+    in."""
     model = with_guard(made.reduced)
     guard = model.program.guard
     switch = None if guard is None else model.transmitter.control(guard.switch)
-    if guard is None or switch is None or not model.airframe.motors:
+    plugged = {lead.target for lead in model.leads if lead.port is not None}
+    if guard is None or switch is None or not plugged & {m.name for m in model.airframe.motors}:
         return None
     acts = list(_acts(model, switch, guard.cut[0]))
     rows = []

@@ -125,7 +125,8 @@ class LookPlayer:
             self._played = (looks, PlayedRadio(self.radio, self._moves_for(looks)))
         moves = self._moves_for(looks, turned_switch) if turned_switch else None
         sent = self._played[1].pulses(radio, moves)
-        return np.stack([sent[channel.port][:, -1] for channel in radio.channels])
+        at_the_end = [sent[channel.port][:, -1] for channel in radio.channels]
+        return np.array(at_the_end, dtype=np.float64).reshape(len(at_the_end), len(looks))
 
     def _moves_for(self, looks: list[HandsLook], turned_switch: str = "") -> Moves:
         """What hands do for these looks, side by side."""
