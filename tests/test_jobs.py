@@ -124,7 +124,7 @@ def test_j14_a_twin_with_one_switch_for_cut_normal_and_differential(pilot: Any) 
     p.type(card.positions[2], "differential")
     guard = p.step("guard")
     p.click(
-        guard.cuts[2]
+        guard.cuts[1]
     )  # a new position of the motor's switch stops it, until one says that it may run there
     wing = p.step("flaps")
     both = next(c for c in wing.cards if c.recipe().kind == "differential_thrust")
