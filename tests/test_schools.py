@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 from collections.abc import Callable
 from pathlib import Path
@@ -19,6 +20,7 @@ from hypsos.core.document.document import Model
 from hypsos.core.edits.transmitters import shipped
 from hypsos.core.engine.plan import compile_plan
 from hypsos.core.engine.situation import Situation
+from hypsos.core.engine.sweep import settled_together
 from hypsos.core.parts.lead_motion import Motion
 from hypsos.core.parts.transmitter_profile import Profile
 from hypsos.core.schools import SCHOOLS, reduced
@@ -26,7 +28,7 @@ from hypsos.core.schools.costs import cost, motor_cost, priced
 from hypsos.core.schools.figures import in_steps
 from hypsos.core.schools.keying import Keying, keying, proved
 from hypsos.core.schools.proof import Prover, TranslationProof
-from hypsos.core.schools.proof_moves import Battery, MoveMaker
+from hypsos.core.schools.proof_moves import Battery, MoveMaker, hands_of
 from hypsos.core.schools.proof_words import NO_OUTPUT, rounding_words
 from hypsos.core.schools.reductions.plain_form import percent_of_degrees
 from hypsos.core.schools.settings_reader import (
@@ -36,6 +38,7 @@ from hypsos.core.schools.settings_reader import (
 )
 from hypsos.core.schools.stand_in.machine import Moves, simulate
 from hypsos.core.schools.stand_in.parts import Radio, Share, Sum
+from hypsos.core.schools.sum_ends import ends_of_sums
 from hypsos.core.shape.templates import TEMPLATES
 from hypsos.core.sheet import make_sheet
 from hypsos.core.sheet.keyed_work import work_out
@@ -316,6 +319,30 @@ def test_arming_with_a_motor_that_a_rudder_raises_is_played() -> None:
                 logic = (*made.settings.logic[:place], other, *made.settings.logic[place + 1 :])
                 radio = made.radio(made.settings.changed({"logic": logic}))
                 assert _differs(base, radio, armings), (rule.name, more)
+
+
+def test_every_sum_is_brought_to_its_ends() -> None:
+    """As low and as high as any of all corners brings it. Chance had not brought an aileron of
+    Tidewrack to where its limit acts: full stick, brakes and knife edge together."""
+    model = keying(demo_model("skerry"), transmitter("Headland")).reduced.model
+    hands = hands_of(model, ())
+    ends = {n: x if n in hands.switches else (x[0], x[-1]) for n, x in hands.places.items()}
+    targets = [x.target for x in model.leads if x.target not in ("left_motor", "right_motor")]
+    rng = np.random.default_rng(1)
+    found = ends_of_sums(model, targets, ends, hands.rest, rng)
+    corners = [dict(zip(ends, x, strict=True)) for x in itertools.product(*ends.values())]
+    everywhere = settled_together(compile_plan(model), corners).sums
+    for target, (low, high) in zip(targets, found, strict=True):
+        there = settled_together(compile_plan(model), [low, high]).sums[target][:, -1]
+        all_of = everywhere[target][:, -1]
+        assert there == pytest.approx([all_of.min(), all_of.max()])
+    made = keying(demo_model("tidewrack"), transmitter("Headland"))
+    base = made.radio(made.settings)
+    looks = MoveMaker(made.reduced.model, [made.radio(made.exact), base]).looks()
+    for field in ("low", "stop_below"):
+        first, *others = made.settings.outputs
+        other = made.settings.changed({"outputs": (first.changed({field: -140.0}), *others)})
+        assert _differs(base, made.radio(other), looks), field
 
 
 @pytest.mark.parametrize("name", ["guard_again", "guard_link_back", "guard_long_loss"])

@@ -74,7 +74,7 @@ def priced(
 def cost(before: Model, after: Model, share: float = 0.15) -> tuple[str, ...]:
     """What a reduction costs, a sentence for each part that stands elsewhere, the greatest first;
     one sentence where nothing was met."""
-    battery = MoveMaker(before, (), share).looks()
+    battery = MoveMaker(before, (), share).looks(to_ends=False)
     effects = _effects(before, after, battery)
     gone = [
         x.label for x in _plugged(before) if x.target not in {y.target for y in _plugged(after)}

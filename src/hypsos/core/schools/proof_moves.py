@@ -5,9 +5,9 @@ Sought: moves in which two transmitters that differ anywhere send different puls
 
 *Looks* put the hands into many positions, one after the other, and wait until everything slow has
 come to rest: every combination of switches, with sticks, sliders and levers at the places where
-anything bends or is compared, beside those places and between them, corners first. *Armings* put
-the motor's switch to run with the stick low and nearly low, and what else reaches a motor anywhere.
-*Interruptions* stop a running motor for a while and let it go on.
+anything bends or is compared, beside those places and between them, corners first; then each sum is
+brought to both of its ends. *Armings* put the motor's switch to run with the stick low and nearly
+low, and what else reaches a motor anywhere. *Interruptions* stop a running motor for a while and let it go on.
 *Timings* play the motor's switch, the stick, the link and what else reaches a motor, with waits a
 little shorter and a little longer than every time that either side knows. *Minutes* are random
 moves of all hands with drop-outs of link and power. *Scenarios* are the model's own.
@@ -18,6 +18,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterable, Iterator, Sequence
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -33,6 +34,7 @@ from hypsos.core.schools.figures import Bend, Numbers
 from hypsos.core.schools.from_model.hardware import keyed_leads
 from hypsos.core.schools.stand_in.parts import Radio
 from hypsos.core.schools.stand_in.reach import reaching
+from hypsos.core.schools.sum_ends import Hands, ends_of_sums
 
 SEED = 20260
 MOST_COMBINATIONS = 220
@@ -231,24 +233,52 @@ class MoveMaker:
 
     # -- looks ---------------------------------------------------------------------------------------
 
-    def looks(self) -> Battery:
-        """Hands put into position after position."""
+    def looks(self, to_ends: bool = True) -> Battery:
+        """Hands put into position after position; ``to_ends``: each sum is brought to its ends,
+        too, which takes a while to find."""
         combos = self._combinations()
         wanted = max(LEAST_LOOKS, self._share * MOST_LOOKS)
         each = max(2, min(MOST_EACH, round(wanted / len(combos))))
         rows = [dict(c) for c in combos for _ in range(each)]
         targets = [self._placed(rows, first) for first in (True, False)]
+        count = len(rows)
+        if to_ends:
+            targets, count = self._with_ends(targets), count + len(self._ends)
         lead_in = self._arming()
         hold = self._frames(self._settle)
         t = self._times_of(lead_in + 2 * hold)
         tracks = {}
         for name, rest in self._hands.rest.items():
-            x = np.full((len(rows), len(t)), rest)
+            x = np.full((count, len(t)), rest)
             x[:, :lead_in] = self._in_arming(name, lead_in)
             x[:, lead_in : lead_in + hold] = targets[0][name][:, None]
             x[:, lead_in + hold :] = targets[1][name][:, None]
             tracks[name] = x
         return Battery("looks", t, tracks)
+
+    def _with_ends(self, targets: list[dict[str, Numbers]]) -> list[dict[str, Numbers]]:
+        """Places in each row, and more rows: each sum brought to its low end, then to its high
+        one."""
+        out = []
+        for k, placed in enumerate(targets):
+            ends = {n: np.array([pair[k][n] for pair in self._ends]) for n in placed}
+            out.append({n: np.concatenate([placed[n], ends[n]]) for n in placed})
+        return out
+
+    @cached_property
+    def _ends(self) -> list[tuple[Hands, Hands]]:
+        """The hands that bring each sum to its low end, and to its high one."""
+        hands, guard = self._hands, self._guard
+        ends = {n: x if n in hands.switches else (x[0], x[-1]) for n, x in hands.places.items()}
+        rest = dict(hands.rest)
+        if guard is not None:
+            # a motor that is cut is at the end of nothing
+            ends[guard.switch] = self._run_places()
+            rest[guard.switch] = self._run_place()
+        targets = [x.target for x in self._model.leads if x.port is not None]
+        # the draws for it are its own: other moves stay as they are
+        rng = np.random.default_rng(SEED)
+        return ends_of_sums(self._model, targets, ends, rest, rng)
 
     def _combinations(self) -> list[dict[str, float]]:
         """Every combination of switches, or as many of them as are looked at."""
@@ -302,10 +332,14 @@ class MoveMaker:
             x[-2:] = self._run_place()
         return x
 
-    def _run_place(self) -> float:
+    def _run_places(self) -> tuple[float, ...]:
+        """The positions of the motor's switch that don't cut; where all do, all of them."""
         assert self._guard is not None
         places = self._hands.places[self._guard.switch]
-        return next(p for p in places if int(p) not in self._guard.cut)
+        return tuple(p for p in places if int(p) not in self._guard.cut) or places
+
+    def _run_place(self) -> float:
+        return self._run_places()[0]
 
     # -- armings -------------------------------------------------------------------------------------
 
