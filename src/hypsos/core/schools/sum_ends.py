@@ -50,6 +50,8 @@ def ends_of_sums(
 ) -> list[tuple[Hands, Hands]]:
     """For each of these sums the hands that bring it lowest, and those that bring it highest.
     ``places``: where each hand can go; of a hand the first and the last one are its ends."""
+    if not targets:
+        return []
     plan = compile_plan(model)
     starts = [dict(rest), *(_drawn(places, rest, rng) for _ in range(STARTS))]
     climbs = [Climb(t, sense, s) for t in targets for sense in (-1, 1) for s in starts]
@@ -112,9 +114,10 @@ def _scores(plan: Plan, climbs: Sequence[Climb]) -> Numbers:
         key = tuple(climb.hands[name] for name in names)
         row_of.append(rows.setdefault(key, len(rows)))
     sums = settled_together(plan, [dict(zip(names, key, strict=True)) for key in rows]).sums
-    return np.array(
-        [
-            climb.sense * float(np.broadcast_to(sums[climb.target], (len(rows), 1))[row, -1])
-            for climb, row in zip(climbs, row_of, strict=True)
-        ]
-    )
+    # what nothing feeds stays at nothing
+    at_rest = {target: x[..., -1] for target, x in sums.items()}
+    scores = []
+    for climb, row in zip(climbs, row_of, strict=True):
+        figures = np.broadcast_to(at_rest.get(climb.target, np.zeros(1)), len(rows))
+        scores.append(climb.sense * float(figures[row]))
+    return np.array(scores)
