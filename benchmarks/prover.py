@@ -2,8 +2,9 @@
 """The prover is put to the test: every figure, flag and line of a settings file is changed, one at a
 time, and the prover has to find each change that changes a pulse anywhere.
 
-``python benchmarks/prover.py [MODEL TRANSMITTER]``; without names every demo model on every
-transmitter that ships, which takes about an hour.
+``python benchmarks/prover.py [MODEL TRANSMITTER [FIRST END]]``; without names every demo model on
+every transmitter that ships, which takes some hours. FIRST and END: only these changes, counted
+from 0, so that a long file can be shared out.
 
 What the prover does not find is played in other random moves, as many as its own. A change that
 shows there is a *hole*. Every change is played in the prover's own moves; where its settings act at
@@ -11,6 +12,7 @@ places that the design does not know, by the prover itself."""
 
 from __future__ import annotations
 
+import itertools
 import sys
 import time
 from collections import Counter
@@ -115,10 +117,11 @@ def _apart(mine: dict[int, Numbers], theirs: dict[int, Numbers]) -> set[int]:
     return found
 
 
-def tried(bench: Bench, step: float, told: bool) -> Counter[str]:
-    """Every change of one settings file, and what became of it."""
+def tried(bench: Bench, step: float, told: bool, which: slice = slice(None)) -> Counter[str]:
+    """Every change of one settings file, or ``which`` of them, and what became of it."""
     counted: Counter[str] = Counter()
-    for words, settings in mutants(bench.made.settings, step):
+    changes = mutants(bench.made.settings, step)
+    for words, settings in itertools.islice(changes, which.start, which.stop):
         what = _one(bench, settings)
         counted["all"] += 1
         counted[what] += 1
@@ -149,7 +152,8 @@ def _one(bench: Bench, settings: Any) -> str:
 
 def main() -> None:
     """The table."""
-    wanted = [x.casefold() for x in sys.argv[1:]]
+    wanted = [x.casefold() for x in sys.argv[1:3]]
+    which = slice(*(int(x) for x in sys.argv[3:5])) if len(sys.argv) == 5 else slice(None)
     print(
         "| model | transmitter | changes | refused or nothing | found | of a motor | equal "
         "| holes | of a motor | s |"
@@ -162,7 +166,7 @@ def main() -> None:
             if wanted and not set(wanted) <= names:
                 continue
             begin = time.perf_counter()
-            n = tried(Bench(model, profile), max(profile.weight_step, 0.5), told=True)
+            n = tried(Bench(model, profile), max(profile.weight_step, 0.5), True, which)
             took = time.perf_counter() - begin
             print(
                 f"| {model.name} | {profile.name} | {n['all']} | {n['refused'] + n['nothing']} "

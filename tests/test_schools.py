@@ -345,6 +345,32 @@ def test_every_sum_is_brought_to_its_ends() -> None:
         assert _differs(base, made.radio(other), looks), field
 
 
+@pytest.mark.parametrize("less", [1.0, 10.0])
+def test_a_hand_comes_to_where_it_is_compared_from_both_ends(less: float) -> None:
+    """Marram's climb ends a little lower than it begins; only who comes down from above, and stops
+    between, sees where."""
+    made = keying(demo_model("marram"), transmitter("Headland"))
+    base = made.radio(made.settings)
+    played = MoveMaker(made.reduced.model, [made.radio(made.exact), base]).crossings()
+    place = next(i for i, x in enumerate(made.settings.logic) if x.name == "stick_up_stay")
+    rule = made.settings.logic[place]
+    other = rule.changed({"level": rule.level - less})
+    logic = (*made.settings.logic[:place], other, *made.settings.logic[place + 1 :])
+    assert played is not None
+    assert _differs(base, made.radio(made.settings.changed({"logic": logic})), played)
+
+
+@pytest.mark.parametrize("name", ["marram", "whinlark"])
+def test_a_receiver_that_hears_nothing_when_it_is_switched_on_is_played(name: str) -> None:
+    """One that keeps its failsafe only while it is on sends nothing then, also to a motor."""
+    made = keying(demo_model(name), transmitter("Groyne"))
+    base = made.radio(made.settings)
+    played = MoveMaker(made.reduced.model, [made.radio(made.exact), base]).beginnings()
+    safe = made.settings.failsafe
+    other = made.settings.changed({"failsafe": safe.changed({"stored": not safe.stored})})
+    assert _differs(base, made.radio(other), played)
+
+
 @pytest.mark.parametrize("name", ["guard_again", "guard_link_back", "guard_long_loss"])
 def test_what_stops_a_running_motor_for_a_while_is_played(name: str) -> None:
     """A second more of what the guard waits for: after the landing mode, after a link that came back

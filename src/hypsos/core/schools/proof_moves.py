@@ -6,11 +6,13 @@ Sought: moves in which two transmitters that differ anywhere send different puls
 *Looks* put the hands into many positions, one after the other, and wait until everything slow has
 come to rest: every combination of switches, with sticks, sliders and levers at the places where
 anything bends or is compared, beside those places and between them, corners first; then each sum is
-brought to both of its ends. *Armings* put the motor's switch to run with the stick low and nearly
-low, and what else reaches a motor anywhere. *Interruptions* stop a running motor for a while and let it go on.
-*Timings* play the motor's switch, the stick, the link and what else reaches a motor, with waits a
-little shorter and a little longer than every time that either side knows. *Minutes* are random
-moves of all hands with drop-outs of link and power. *Scenarios* are the model's own.
+brought to both of its ends. *Crossings* bring each hand to where it is compared, from both of its
+ends. *Beginnings* switch the receiver on while it hears nothing. *Armings* put the motor's switch
+to run with the stick low and nearly low, and what else reaches a motor anywhere. *Interruptions*
+stop a running motor for a while and let it go on. *Timings* play the motor's switch, the stick, the
+link and what else reaches a motor, with waits a little shorter and a little longer than every time
+that either side knows. *Minutes* are random moves of all hands with drop-outs of link and power.
+*Scenarios* are the model's own.
 
 The draws begin from a fixed number: the same design is played in the same way each time."""
 
@@ -43,6 +45,9 @@ MOST_EACH = 96
 MOST_LOOKS, LEAST_LOOKS = 1300, 150
 """So many situations are looked at, about."""
 TIMINGS_S = 24.0
+EACH_CROSSING = 9
+"""So often each place is crossed from each side: every position of any two switches of three meets."""
+EACH_BEGINNING = 3
 BESIDE = 0.5
 """Percent beside a place at which something is compared: half of the coarsest usual step."""
 
@@ -222,6 +227,7 @@ class MoveMaker:
     def all(self, in_minutes: bool = True) -> Iterator[Battery]:
         """The batteries, the quickest first; ``in_minutes``: random moves of minutes, too."""
         yield self.looks()
+        yield from (x for x in (self.crossings(), self.beginnings()) if x is not None)
         if self._guard is not None:
             yield self.armings()
             yield self.interruptions()
@@ -340,6 +346,96 @@ class MoveMaker:
 
     def _run_place(self) -> float:
         return self._run_places()[0]
+
+    # -- crossings and beginnings --------------------------------------------------------------------
+
+    def crossings(self) -> Battery | None:
+        """Each hand goes from either of its ends to just before a place at which a transmitter
+        compares it, and to just beyond it, with the motors running; None where nothing is compared.
+
+        A condition with hysteresis is on or off between two places by where its hand came from;
+        hands that are drawn seldom come from there and stop between them."""
+        levels = [(n, x) for n, found in self._levels().items() for x in sorted(found)]
+        if not levels:
+            return None
+        # the draws are of their own: other moves stay as they are
+        rng = np.random.default_rng(SEED + 1)
+        crossed = []
+        for name, level in levels:
+            places = self._hands.places[name]
+            for far in (places[0], places[-1]):
+                crossed += [(name, far, level + beside) for beside in (-BESIDE, BESIDE)]
+        rows = [row for row in crossed for _ in range(EACH_CROSSING)]
+        lead_in, hold = self._arming(), self._frames(self._settle)
+        t = self._times_of(lead_in + 2 * hold)
+        tracks = {}
+        for name, rest in self._hands.rest.items():
+            x = np.full((len(rows), len(t)), rest)
+            x[:, :lead_in] = self._in_arming(name, lead_in)
+            x[:, lead_in:] = self._beside_a_crossing(name, len(crossed), rng)[:, None]
+            tracks[name] = x
+        for row, (name, far, to) in enumerate(rows):
+            tracks[name][row, lead_in : lead_in + hold] = far
+            tracks[name][row, lead_in + hold :] = to
+        return Battery("crossings", t, tracks)
+
+    def _levels(self) -> dict[str, set[float]]:
+        """The places at which a transmitter compares a hand, by hand."""
+        found: dict[str, set[float]] = {}
+        for radio in self._radios:
+            for rule in radio.rules:
+                for name in (rule.a, rule.b):
+                    if rule.kind in ("above", "below") and name in self._hands.places:
+                        levels = {rule.level, -rule.level} if rule.size else {rule.level}
+                        found.setdefault(name, set()).update(levels)
+        return found
+
+    def _beside_a_crossing(self, name: str, count: int, rng: np.random.Generator) -> Numbers:
+        """Where a hand stands while another one crosses: a switch at each of its positions as often
+        as at any other, the motor's at run."""
+        if self._guard is not None and name == self._guard.switch:
+            places = self._run_places()
+        else:
+            places = self._hands.places[name]
+        if name not in self._hands.switches:
+            drawn = rng.choice(
+                np.array([places[0], self._hands.rest[name], places[-1]]), count * EACH_CROSSING
+            )
+            return np.asarray(drawn)
+        in_turn = np.resize(np.array(places), EACH_CROSSING)
+        return np.concatenate([rng.permutation(in_turn) for _ in range(count)])
+
+    def beginnings(self) -> Battery:
+        """The receiver is switched on while it hears nothing: from the beginning, or again while the
+        link is lost; with the hands at their ends. Then it hears."""
+        rng = np.random.default_rng(SEED + 2)
+        silent = self._frames(max(x.receiver.after_s for x in self._radios) + 0.3)
+        begin, off = self._arming() + self._frames(0.3), self._frames(0.5)
+        frames = begin + off + 2 * silent + self._frames(self._settle)
+        # what is away, from when to when
+        losses: list[dict[str, tuple[int, int]]] = [{"link": (0, silent)}]
+        for source in ("power", "flight_battery"):
+            losses.append({"link": (begin, begin + off + 2 * silent), source: (begin, begin + off)})
+            losses.append({source: (begin, begin + off)})
+        rows = [loss for loss in losses for _ in range(EACH_BEGINNING)]
+        tracks = {}
+        for name, rest in self._hands.rest.items():
+            x = np.full((len(rows), frames), rest)
+            x[:, : self._arming()] = self._in_arming(name, self._arming())
+            x[:, self._arming() :] = self._beside_a_beginning(name, len(rows), rng)[:, None]
+            tracks[name] = x
+        for source in ("link", "power", "flight_battery"):
+            tracks[source] = np.ones((len(rows), frames))
+        for row, loss in enumerate(rows):
+            for source, (first, end) in loss.items():
+                tracks[source][row, first:end] = 0.0
+        return Battery("beginnings", self._times_of(frames), tracks)
+
+    def _beside_a_beginning(self, name: str, count: int, rng: np.random.Generator) -> Numbers:
+        places = self._hands.places[name]
+        if self._guard is not None and name == self._guard.switch:
+            places = self._run_places()
+        return np.asarray(rng.choice(np.array(places), count))
 
     # -- armings -------------------------------------------------------------------------------------
 
