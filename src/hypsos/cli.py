@@ -16,6 +16,7 @@ from typing import NoReturn
 import click
 
 from hypsos import __version__
+from hypsos.cli_backups import backup, restore
 from hypsos.cli_common import asked_of, emit, opened, read_model, settings_of, shown, with_progress
 from hypsos.core.base.errors import HypsosError
 from hypsos.core.document.paths import clean
@@ -444,6 +445,10 @@ def shots(folder: Path, size: str) -> None:
         raise HypsosError(f"{size!r} is not a size", "--size", "Write it as 1280x800.")
     for path in take_shots(folder, int(width), int(height)):
         click.echo(str(path))
+
+
+cli.add_command(backup)
+cli.add_command(restore)
 
 
 def main() -> NoReturn:

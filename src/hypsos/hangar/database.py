@@ -85,6 +85,11 @@ class HangarFile:
             self._write_ahead(db)
         db.execute("BEGIN IMMEDIATE")
         try:
+            if self._version(db) and not self.passing:
+                # an older Hypsos may be wanted again
+                from hypsos.hangar.backups import back_up
+
+                back_up(self.path, "update")
             for number in range(
                 self._version(db), VERSION
             ):  # read again: another program may have been quicker
