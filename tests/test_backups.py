@@ -10,16 +10,24 @@ import signal
 import sqlite3
 import subprocess
 import sys
+import threading
 import time
-from contextlib import closing
+from collections.abc import Callable
+from contextlib import ExitStack, closing
 from pathlib import Path
 
 import pytest
 from click.testing import CliRunner
 from faulty import demo_model
+from PyQt6.QtCore import QTimer
+from pytestqt.qtbot import QtBot
 
 from hypsos.cli import cli
 from hypsos.core.base.errors import HangarError, MovedOn
+from hypsos.core.shape.layout_choices import with_motors
+from hypsos.desk import app
+from hypsos.desk.app import Desk, application
+from hypsos.desk.rescue import Rescue
 from hypsos.hangar import Hangar
 from hypsos.hangar.backups import KEPT, back_up, back_up_daily, backup_folder, backups
 from hypsos.hangar.migrations import MIGRATIONS
@@ -106,7 +114,8 @@ def test_a_damaged_hangar_is_set_aside_and_the_newest_sound_back_up_brought_back
     place.write_bytes(content)
     with pytest.raises(HangarError):
         Hangar(place)
-    assert newest_sound(place) == good
+    newest = newest_sound(place)
+    assert newest is not None and newest.path == good
     found = restore(good, place)
     assert found.kept is not None and found.kept.read_bytes() == bytes(content)
     assert "could not be read" in found.words and str(found.kept) in found.words
@@ -126,7 +135,7 @@ def _other_kind(path: Path) -> None:
         db.execute("CREATE TABLE birds (name TEXT)")
 
 
-BAD = {
+BAD: dict[str, Callable[[Path], object]] = {
     "newer Hypsos": _newer,
     "no hangar of Hypsos": _other_kind,
     "not a hangar": lambda path: path.write_text("no database " * 100),
@@ -262,3 +271,45 @@ def test_a_kill_at_any_moment_leaves_a_whole_hangar_with_every_finished_edit(pla
     back_up(place, "asked")
     for folder in (place.parent, backup_folder(place)):
         assert not [x for x in os.listdir(folder) if x.startswith(".")]
+
+
+def test_a_damaged_hangar_is_brought_back_in_the_window(
+    qtbot: QtBot, place: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """It is offered before anything else; what was done is said; the work goes on, and is backed up
+    once a day and before much is let go."""
+    monkeypatch.setenv("HYPSOS_HANGAR", str(place))
+    for module in (sys, threading):  # the desk has its own, for as long as it is there
+        monkeypatch.setattr(module, "excepthook", module.excepthook)
+    back_up(place, "asked")
+    place.write_bytes(b"no hangar any more" * 1000)
+    desk = Desk(application("light"), ExitStack())
+    qtbot.addWidget(desk.frame)
+    asked: list[str] = []
+
+    def answer(words: str) -> None:
+        rescue = desk.frame.centralWidget()
+        assert isinstance(rescue, Rescue)
+        asked.append(rescue.offer.text() + rescue.models.text())
+        (rescue.back if words == "back" else rescue.leave).click()
+
+    QTimer.singleShot(0, lambda: answer("leave"))
+    assert desk.open_or_rescue(False) is None
+    assert place.read_bytes().startswith(b"no hangar")
+    QTimer.singleShot(0, lambda: answer("back"))
+    window = desk.open_or_rescue(False)
+    assert window is not None
+    assert "asked for" in asked[0] and "2 models" in asked[0] and "Whinlark, changed" in asked[0]
+    assert "2 models now" in window.notice.text.text()
+    assert window.workbench.document.hangar.names() == ["Samphire", "Whinlark"]
+    app._keep_of_the_day(window)
+    qtbot.waitUntil(lambda: backups(place)[0].reason == "daily", timeout=20_000)
+    window.workbench.document.open("Samphire")
+    page = window.page("airframe")
+    page.take(lambda: with_motors(window.workbench.loaded.airframe, 0), "no motors")
+    assert not window.workbench.loaded.airframe.motors
+    kept = next(x for x in backups(place) if x.reason == "airframe")
+    copy = Hangar(kept.path)
+    assert copy.load("Samphire") == demo_model("samphire")
+    copy.close()
+    desk.frame.close()

@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QEvent, QSocketNotifier, QTimer
 from PyQt6.QtWidgets import QApplication
 
-from hypsos.core.base.errors import DocumentError, HangarError, HypsosError
+from hypsos.core.base.errors import DocumentError, HangarDamaged, HangarError, HypsosError
 from hypsos.desk.frame import Frame
 from hypsos.desk.services import settings as remembered
 from hypsos.desk.theme.look import load_fonts, look
@@ -29,6 +29,8 @@ if TYPE_CHECKING:
     from hypsos.hangar import Hangar
 
 FIRST = "Samphire"
+DAILY_MS = 4000
+"""The back-up of the day is made when the window has come to rest."""
 FRAMED_MS = 150
 """After the first picture: by then the desktop has put its frame round the window."""
 
@@ -133,11 +135,39 @@ class Desk:
             remembered.keep(before, with_model=not before.workbench.document.hangar.passing)
         self.frame.hold(window)
         self.frame.show()
+        if not demo and not hangar.read_only:
+            daily = QTimer(window)
+            daily.setSingleShot(True)
+            daily.timeout.connect(lambda: _keep_of_the_day(window))
+            daily.start(DAILY_MS)
         handle = self.frame.windowHandle()
         if before is None and handle is not None:
             LongPress(handle)
         window.rundown.setFocus()
         return window
+
+    def open_or_rescue(self, demo: bool) -> Window | None:
+        """Open the window. Where the pilot's own hangar is damaged and there is a sound back-up, that
+        one is offered first; None where the frame was closed then. Raises HypsosError."""
+        from hypsos.hangar.places import user_hangar
+        from hypsos.hangar.restoring import newest_sound, restore
+
+        try:
+            return self.open(demo)
+        except HangarDamaged as error:
+            newest = newest_sound(user_hangar())
+            if newest is None:
+                raise
+            from hypsos.desk.rescue import Rescue
+
+            rescue = Rescue(error, newest)
+            self.frame.setCentralWidget(rescue)
+            if not rescue.answered(self.frame):
+                return None
+            said = restore(newest.path, user_hangar()).words
+            window = self.open(demo)
+            window.notice.say(said)
+            return window
 
     def appear(self) -> None:
         """The frame is on the screen, where it was, before the work that goes into it."""
@@ -165,7 +195,10 @@ def run(demo: bool, theme: str | None = None, file: str | None = None) -> int:
         desk.appear()
         if not desk.frame.isVisible():  # the pilot has closed it already
             return 0
-        window = desk.open(demo)
+        opened = desk.open_or_rescue(demo)
+        if opened is None:
+            return 0
+        window = opened
         if file is not None:
             window.workbench.notices.attempt(
                 lambda: window.workbench.document.show_file(Path(file)), placed=True
@@ -178,6 +211,19 @@ def run(demo: bool, theme: str | None = None, file: str | None = None) -> int:
             status = app.exec()
         desk.end()
     return status
+
+
+def _keep_of_the_day(window: Window) -> None:
+    """The back-up of the day, beside the window."""
+    from hypsos.desk.services.background import aside
+    from hypsos.hangar.backups import back_up_daily
+
+    path = window.workbench.document.hangar.path
+
+    def failed(sentence: str) -> None:
+        window.notice.say(f"The back-up of the day could not be made. {sentence}")
+
+    aside(window, lambda: back_up_daily(path), lambda _made: None, failed)
 
 
 def _caught(

@@ -14,7 +14,7 @@ import re
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager, suppress
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import NamedTuple
 
@@ -36,6 +36,8 @@ REASONS = {
 NAMED = re.compile(r"^(\d{8}-\d{6})(?:-\d+)? (\w+)\.sqlite3$")
 HALF_MADE = re.compile(r"^\..*\.sqlite3\.(\d+)\.(part|restored)(-\w+)?$")
 """A copy under way; its number is that of the program that makes it."""
+SHORT_WHILE = timedelta(minutes=10)
+"""Of several changes that follow each other the state before the first one is kept."""
 BUSY_S = 10.0
 
 
@@ -91,6 +93,15 @@ def back_up(hangar: Path, reason: str) -> Backup:
     made = Backup(path, now, reason)
     _let_go(hangar, reason)
     return made
+
+
+def back_up_before(hangar: Path, reason: str) -> Backup | None:
+    """Make a back-up before something is changed; None where one was made for the same reason a
+    short while ago. Raises HangarError."""
+    alike = [x for x in backups(hangar) if x.reason == reason]
+    if alike and datetime.now(UTC) - alike[0].made_at < SHORT_WHILE:
+        return None
+    return back_up(hangar, reason)
 
 
 def back_up_daily(hangar: Path) -> Backup | None:
@@ -181,6 +192,7 @@ def told_of(place: Path) -> Iterator[None]:
             ("locked", "another program is writing to the hangar", "Close it and try again."),
             ("not a database", "this file is not a hangar", "Choose another file."),
             ("malformed", "this file is damaged", "Choose an older back-up."),
+            ("unsupported file format", "this file is damaged", "Choose an older back-up."),
             ("unable to open", "this file cannot be opened", "Look whether it is there."),
             ("readonly", "nothing can be written there", "Choose another place."),
         ):

@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from contextlib import AbstractContextManager, closing, contextmanager, nullcontext, suppress
 from pathlib import Path
 
-from hypsos.core.base.errors import HangarError, HangarMoved, HypsosError
+from hypsos.core.base.errors import HangarDamaged, HangarError, HangarMoved, HypsosError
 from hypsos.hangar.durable import Durable
 from hypsos.hangar.faults import record
 from hypsos.hangar.migrations import MIGRATIONS
@@ -236,6 +236,12 @@ class HangarFile:
             raise HangarError(text, str(self.path), f"Choose another name. {kept}") from error
         except sqlite3.Error as error:
             said = str(error).lower()
+            if "not a database" in said:
+                remedy = f"Choose another file, or bring a back-up back. {kept}"
+                raise HangarDamaged("this file is not a hangar", str(self.path), remedy) from error
+            if "malformed" in said or "unsupported file format" in said:
+                remedy = f"Bring a back-up back. {kept}"
+                raise HangarDamaged("the hangar is damaged", str(self.path), remedy) from error
             for sign, text, remedy in (
                 ("locked", "another program is writing to the hangar", "Close it and try again."),
                 ("readonly", "the hangar can be read and not written", "Change its permissions."),
@@ -245,8 +251,6 @@ class HangarFile:
                     "the hangar cannot be opened",
                     "Check that the folder exists and may be read.",
                 ),
-                ("not a database", "this file is not a hangar", "Choose another file."),
-                ("malformed", "the hangar is damaged", "Restore it from a back-up."),
                 (
                     "disk i/o",
                     "the disk does not take or give what it should",

@@ -21,7 +21,15 @@ from pathlib import Path
 from typing import NamedTuple
 
 from hypsos.core.base.errors import HangarError
-from hypsos.hangar.backups import back_up, backups, copy_hangar, moment_words, to_disk, told_of
+from hypsos.hangar.backups import (
+    Backup,
+    back_up,
+    backups,
+    copy_hangar,
+    moment_words,
+    to_disk,
+    told_of,
+)
 from hypsos.hangar.database import VERSION
 from hypsos.hangar.store import Hangar
 
@@ -105,12 +113,12 @@ def contents(path: Path) -> Contents:
     return Contents(changed, int(highest))
 
 
-def newest_sound(hangar: Path) -> Path | None:
+def newest_sound(hangar: Path) -> Backup | None:
     """The newest back-up that can be brought back; None where there is none."""
     for found in backups(hangar):
         with suppress(HangarError):
             contents(found.path)
-            return found.path
+            return found
     return None
 
 

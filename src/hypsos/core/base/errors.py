@@ -78,6 +78,10 @@ class HangarError(HypsosError):
     """The store of models could not be read or written; nothing was changed."""
 
 
+class HangarDamaged(HangarError):
+    """The store of models is there, and cannot be read as one."""
+
+
 class HangarMoved(HangarError):
     """The hangar's file is gone, or another file lies in its place, since it was opened; nothing
     was written."""

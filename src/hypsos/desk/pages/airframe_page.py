@@ -181,6 +181,8 @@ class AirframePage(StepPage):
             if before.program.guard is None:  # a guard that has just come is on a switch of its own
                 made = replace(made, model=with_cut_end(made.model, remembered.cut_end()))
             found.append(made)
+            if made.let_go:
+                self.workbench.document.back_up("airframe")
             self.workbench.document.apply(made.model, words)
 
         if not self.workbench.notices.attempt(act):

@@ -11,7 +11,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from hypsos.core.base.errors import DocumentError, HangarMoved, MovedOn
+from hypsos.core.base.errors import DocumentError, HangarMoved, HypsosError, MovedOn
 from hypsos.core.checking.checks import first_problem
 from hypsos.core.checking.reader import from_json
 from hypsos.core.dependencies.motor_dependencies import motor_reach, same_but_for_lever
@@ -123,6 +123,18 @@ class DocumentSession(QObject):
         self.notices.offered.emit(
             said, "Take it out again", lambda: self.notices.attempt(lambda: self.remove(name))
         )
+
+    def back_up(self, reason: str) -> None:
+        """Keep the whole hangar before something that lets much go. Where that can't be, it is said,
+        and the work goes on: undo is there, too."""
+        if self.hangar.passing or self.hangar.read_only:
+            return
+        from hypsos.hangar.backups import back_up_before
+
+        try:
+            back_up_before(self.hangar.path, reason)
+        except HypsosError as error:
+            self.notices.noticed.emit(f"No back-up could be made first. {error.plain}")
 
     def remove(self, which: Which) -> None:
         """Take a model out of the hangar, with its flights and snapshots; it is offered back.
