@@ -15,6 +15,7 @@ import time
 from collections.abc import Callable
 from contextlib import ExitStack, closing
 from pathlib import Path
+from typing import Any
 
 import pytest
 from click.testing import CliRunner
@@ -305,7 +306,7 @@ def test_a_damaged_hangar_is_brought_back_in_the_window(
     app._keep_of_the_day(window)
     qtbot.waitUntil(lambda: backups(place)[0].reason == "daily", timeout=20_000)
     window.workbench.document.open("Samphire")
-    page = window.page("airframe")
+    page: Any = window.page("airframe")
     page.take(lambda: with_motors(window.workbench.loaded.airframe, 0), "no motors")
     assert not window.workbench.loaded.airframe.motors
     kept = next(x for x in backups(place) if x.reason == "airframe")

@@ -14,7 +14,8 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from hands import behind_its_back
+from hands import behind_its_back, choose
+from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from hypsos.core.base.errors import DocumentError, HangarError, HypsosError
@@ -43,7 +44,7 @@ def test_models_flights_and_snapshots_come_back(tmp_path: Path) -> None:
     assert again.load("Samphire").note == "changed"
     assert again.snapshot(again.snapshots("Samphire")[0].id) == model
     assert [f.flight.minutes for f in again.flights("Samphire")] == [7, 9, 11]
-    again.remove("Samphire")
+    again.taken_out("Samphire")
     assert (
         again.names() == [n for n in FLEET if n != "Samphire"] and again.flights("Samphire") == []
     )
@@ -280,8 +281,53 @@ def test_a_read_only_hangar_can_be_read_and_is_not_written(
     hangar = Hangar(made.path)
     assert hangar.read_only and hangar.names() == FLEET
     with pytest.raises(HangarError, match="can be read and not written"):
-        hangar.remove("Marram")
+        hangar.taken_out("Marram")
     assert hangar.names() == FLEET
+
+
+def test_what_was_taken_out_is_kept_for_thirty_days(tmp_path: Path) -> None:
+    made = demo_hangar(tmp_path)
+    made.keep("Samphire", "as it was")
+    samphire, flights = made.load("Samphire"), made.flights("Samphire")
+    made.taken_out("Samphire")
+    made.taken_out("Skerry")
+    made.close()
+    hangar = Hangar(made.path)
+    assert [x.name for x in hangar.binned()] == ["Skerry", "Samphire"]
+    hangar.add(samphire.changed({"note": "another one"}))
+    number = hangar.binned()[1].id
+    hangar.put_back(hangar.from_bin(number))
+    # the name is taken: the one that comes back has another
+    assert hangar.load("Samphire 2") == samphire.changed({"name": "Samphire 2"})
+    assert hangar.flights("Samphire 2") == flights and flights
+    assert hangar.snapshots("Samphire 2")[0].label == "as it was"
+    assert hangar.load("Samphire").note == "another one"
+    assert [x.name for x in hangar.binned()] == ["Skerry"]
+    with pytest.raises(HangarError, match="not kept any more"):
+        hangar.from_bin(number)
+    with sqlite3.connect(made.path) as db:
+        db.execute("UPDATE bin SET gone_at = '2020-01-01T00:00:00.000Z'")
+    assert hangar.binned() == []
+    hangar.taken_out("Sorrel")
+    with sqlite3.connect(made.path) as db:
+        assert db.execute("SELECT name FROM bin").fetchall() == [("Sorrel",)]
+    hangar.close()
+
+
+def test_a_model_is_brought_back_from_the_page(window: Any) -> None:
+    choose(window, "Skerry")
+    window.go("model")
+    page, document = window.page("model"), window.workbench.document
+    assert page.bin.isHidden()
+    page.remove.click()
+    window.notice.put_away()
+    assert window.workbench.loaded.name != "Skerry" and page.bin.isVisible()
+    next(b for b in page.bin.findChildren(QPushButton)).click()
+    assert window.workbench.loaded.name == "Skerry" and page.bin.isHidden()
+    # undone at once it is in the bin no more, either
+    page.remove.click()
+    window.notice.acts[0].click()
+    assert "Skerry" in document.hangar.names() and page.bin.isHidden()
 
 
 def test_files_that_are_no_hangar(tmp_path: Path) -> None:
@@ -374,7 +420,7 @@ def test_a_write_finds_what_it_read_or_is_refused(hangar: Hangar, samphire: Mode
     with pytest.raises(HangarError, match="changed by another window"):
         hangar.put(mine, with_at(samphire, "note", "mine"))
     assert hangar.load("Samphire").note == "theirs"
-    other.remove("Samphire")
+    other.taken_out("Samphire")
     other.add(samphire)
     for old in (mine, theirs):
         with pytest.raises(HangarError, match="no longer in the hangar"):

@@ -421,7 +421,7 @@ def test_another_window_is_noticed_before_anything_is_lost(bench: Workbench) -> 
     other.save("Samphire", with_at(bench.model, "note", "and again"))
     bench.document.look_again()
     assert bench.model.note == "and again" and len(said) == 2
-    other.remove("Samphire")
+    other.taken_out("Samphire")
     with pytest.raises(HypsosError, match="no longer in the hangar"):
         bench.document.edit("note", "mine", "note")
     other.close()

@@ -50,4 +50,9 @@ MIGRATIONS = (
         transmitter TEXT NOT NULL COLLATE NOCASE, step TEXT NOT NULL, said TEXT NOT NULL,
         PRIMARY KEY (model_id, transmitter, step));
     """,
+    # models that were taken out, with all that belongs to them, for a while
+    """
+    CREATE TABLE bin (id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT NOT NULL, content TEXT NOT NULL,
+        gone_at TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%fZ', 'now')));
+    """,
 )

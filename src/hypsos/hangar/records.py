@@ -38,8 +38,16 @@ class StoredRow(NamedTuple):
         return str(self.model.name)
 
 
+class InBin(NamedTuple):
+    """A model that was taken out and can be brought back. ``gone_at`` is UTC."""
+
+    id: int
+    name: str
+    gone_at: str
+
+
 class Removed(NamedTuple):
-    """A model that was taken out, with all that belongs to it."""
+    """A model that was taken out, with all that belongs to it; ``binned``: where it is kept."""
 
     name: str
     row: int
@@ -47,6 +55,7 @@ class Removed(NamedTuple):
     snapshots: list[tuple[int, str, str, str]]
     flights: list[tuple[int, str]]
     keyed: list[tuple[str, str, str]]
+    binned: int = 0
 
 
 class ModelPlace(NamedTuple):

@@ -4,6 +4,7 @@ kill."""
 
 from __future__ import annotations
 
+import json
 from contextlib import suppress
 from typing import TYPE_CHECKING
 
@@ -15,12 +16,23 @@ from hypsos.core.document.document import Model, to_json
 from hypsos.core.document.logbook import Flight
 from hypsos.core.document.paths import clean
 from hypsos.hangar.database import HangarFile
-from hypsos.hangar.records import Damaged, ModelPlace, Removed, Snapshot, StoredFlight, StoredRow
+from hypsos.hangar.records import (
+    Damaged,
+    InBin,
+    ModelPlace,
+    Removed,
+    Snapshot,
+    StoredFlight,
+    StoredRow,
+)
 
 if TYPE_CHECKING:
     from hypsos.core.parts.transmitter_profile import Profile
 
 
+DAYS_IN_BIN = 30
+NOT_YET_OVER = f"gone_at >= strftime('%Y-%m-%dT%H:%M:%fZ', 'now', '-{DAYS_IN_BIN} days')"
+"""Of a row of the bin: it is kept still."""
 Which = str | int | StoredRow
 """A model by its name, by its row, or as it was read."""
 
@@ -162,15 +174,10 @@ class Hangar(HangarFile):
         """Replace the model of that name; the new document may carry another name."""
         self.put(self.take(name), model)
 
-    def remove(self, which: Which) -> None:
-        """Take a model out, with its snapshots and flights."""
-        condition, value = _asked(which)
-        self._write(f"DELETE FROM models WHERE {condition}", (value,))
-
     def taken_out(self, which: Which) -> Removed:
-        """Take a model out, with its snapshots and flights; what comes back can be put in again. It
-        is read and taken out in one go, so that nothing that another window writes meanwhile is
-        lost. Raises HangarError."""
+        """Take a model out, with its snapshots and flights; what comes back can be put in again, and
+        is in the bin for a while. It is read and taken out in one go, so that nothing that another
+        window writes meanwhile is lost. Raises HangarError."""
         condition, value = _asked(which)
         with self.together():
             row = self._db.execute(
@@ -189,7 +196,34 @@ class Hangar(HangarFile):
                 "SELECT transmitter, step, said FROM keyed WHERE model_id = ?", row[:1]
             ).fetchall()
             self._write("DELETE FROM models WHERE id = ?", row[:1])
-        return Removed(row[1], row[0], row[2], snapshots, flights, keyed)
+            gone = Removed(row[1], row[0], row[2], snapshots, flights, keyed)
+            query = "INSERT INTO bin (name, content) VALUES (?, ?)"
+            self._write(query, (gone.name, json.dumps(gone._asdict(), ensure_ascii=False)))
+            binned: int = self._db.execute("SELECT last_insert_rowid()").fetchone()[0]
+            self._write(f"DELETE FROM bin WHERE NOT {NOT_YET_OVER}", ())
+        return gone._replace(binned=binned)
+
+    def binned(self) -> list[InBin]:
+        """The models that were taken out and can be brought back, the last one first."""
+        if self.read_only:
+            return []
+        query = f"SELECT id, name, gone_at FROM bin WHERE {NOT_YET_OVER} ORDER BY id DESC"
+        with self._told():
+            return [InBin(*row) for row in self._db.execute(query)]
+
+    def from_bin(self, number: int) -> Removed:
+        """A model as it was taken out, for :meth:`put_back`; under a name that is free. Raises
+        HangarError where it is not kept any more."""
+        with self._told():
+            row = self._db.execute("SELECT content FROM bin WHERE id = ?", (number,)).fetchone()
+        if row is None:
+            raise HangarError("this model is not kept any more", str(self.path))
+        gone = Removed(**json.loads(row[0]))._replace(binned=number)
+        name = self.free_name(gone.name)
+        if name == gone.name:
+            return gone
+        document = json.dumps({**json.loads(gone.document), "name": name}, ensure_ascii=False)
+        return gone._replace(name=name, document=document)
 
     def put_back(self, gone: Removed) -> None:
         """Put a model in again that was taken out, with all that belongs to it, as a revision of
@@ -209,6 +243,7 @@ class Hangar(HangarFile):
             for transmitter, step, said in gone.keyed:
                 query = "INSERT INTO keyed (model_id, transmitter, step, said) VALUES (?, ?, ?, ?)"
                 self._write(query, (gone.row, transmitter, step, said))
+            self._write("DELETE FROM bin WHERE id = ?", (gone.binned,))
 
     # -- keying in -------------------------------------------------------------------------------
 

@@ -23,8 +23,10 @@ from hypsos.desk.widgets.file_choice import ask_where, ask_which
 from hypsos.desk.widgets.page_layout import card, clear, label, row, worded
 from hypsos.hangar import Snapshot
 from hypsos.hangar.files import write_whole
+from hypsos.hangar.store import DAYS_IN_BIN
 
 NOTE_PAUSE_MS = 700
+MOST_IN_BIN = 8
 SAVED = "Every edit is saved at once."
 
 
@@ -60,6 +62,7 @@ class ModelPage(StepPage):
         self._build_new()
         self._build_snapshots()
         self._build_files()
+        self._build_bin()
         self.workbench.document.log_changed.connect(self._show_snapshots)
         self.workbench.document.leaving.connect(self._hand_in)
         self.workbench.document.hangar_changed.connect(self._show_sources)
@@ -150,6 +153,15 @@ class ModelPage(StepPage):
         )
         self._show_snapshots()
 
+    def _build_bin(self) -> None:
+        self._bin = QVBoxLayout()
+        self._bin.setSpacing(6)
+        kept = f"With its flights and snapshots, for {DAYS_IN_BIN} days."
+        self.bin = card(label("Taken out", "section"), label(kept, "faint"), self._bin)
+        self.column.addWidget(self.bin)
+        self.workbench.document.hangar_changed.connect(self.show_bin)
+        self.show_bin()
+
     def _show_sources(self) -> None:
         kept = self.source.currentData()
         self.source.clear()
@@ -162,6 +174,28 @@ class ModelPage(StepPage):
             self.workbench.notices.noticed.emit(error.plain)
         index = self.source.findData(kept)
         self.source.setCurrentIndex(max(0, index))
+
+    def show_bin(self) -> None:
+        """The models that were taken out and can be brought back."""
+        clear(self._bin)
+        try:
+            gone = self.workbench.document.hangar.binned()
+        except HypsosError as error:
+            self.workbench.notices.noticed.emit(error.plain)
+            return
+        self.bin.setVisible(bool(gone))
+        for model in gone[:MOST_IN_BIN]:
+            back = QPushButton("Bring it back")
+            back.setAccessibleName(f"Bring {model.name} back")
+            back.clicked.connect(
+                lambda _=False, n=model.id: self.workbench.notices.attempt(
+                    lambda: self.workbench.document.bring_back(n)
+                )
+            )
+            said = f"{model.name}   {local_time(model.gone_at)}"
+            self._bin.addLayout(row(label(said, wrap=False), None, back))
+        if len(gone) > MOST_IN_BIN:
+            self._bin.addWidget(label(f"And {len(gone) - MOST_IN_BIN} more before these.", "faint"))
 
     def show_damaged(self) -> None:
         """The models that cannot be read: what is wrong, and what can be done with them."""
@@ -202,6 +236,7 @@ class ModelPage(StepPage):
         """Put a damaged model back to one of its snapshots and on the bench."""
 
         def act() -> None:
+            self.workbench.document.back_up("mend")
             self.workbench.document.hangar.mend(row_, snapshot)
             self.workbench.document.hangar_changed.emit()
             self.workbench.document.open(name)

@@ -39,6 +39,7 @@ from hypsos.desk.session.simulation import Simulation
 from hypsos.desk.session.undo_history import History, UndoStep
 from hypsos.hangar import Hangar, StoredRow, Which
 from hypsos.hangar.files import read_text
+from hypsos.hangar.store import DAYS_IN_BIN
 
 
 class DocumentSession(QObject):
@@ -153,15 +154,20 @@ class DocumentSession(QObject):
         self.hangar_changed.emit()
 
         def back() -> None:
-            self.hangar.put_back(gone)
-            self.hangar_changed.emit()
-            self.open(gone.name)
+            self.bring_back(gone.binned)
 
         said = (
-            f"{gone.name} is out of the hangar, with its flights and snapshots. This can be undone here, until this is put "
-            "away."
+            f"{gone.name} is out of the hangar, with its flights and snapshots. "
+            f"For {DAYS_IN_BIN} days it can be brought back under Name the model, too."
         )
         self.notices.offered.emit(said, "Bring it back", lambda: self.notices.attempt(back))
+
+    def bring_back(self, number: int) -> None:
+        """Put a model from the bin into the hangar again, and on the bench. Raises HypsosError."""
+        gone = self.hangar.from_bin(number)
+        self.hangar.put_back(gone)
+        self.hangar_changed.emit()
+        self.open(gone.name)
 
     @property
     def row(self) -> int | None:
