@@ -30,7 +30,7 @@ from hypsos.desk import app
 from hypsos.desk.app import Desk, application
 from hypsos.desk.rescue import Rescue
 from hypsos.hangar import Hangar
-from hypsos.hangar.backups import KEPT, back_up, back_up_daily, backup_folder, backups
+from hypsos.hangar.backups import KEPT, Backup, back_up, back_up_daily, backup_folder, backups
 from hypsos.hangar.migrations import MIGRATIONS
 from hypsos.hangar.restoring import contents, newest_sound, restore
 
@@ -102,6 +102,37 @@ def test_another_window_notices_what_was_brought_back_and_writes_over_nothing(pl
     assert restore(found.kept, place).missing[0][0] == "Sorrel"
     assert window.load("Samphire").note == "newer"
     window.close()
+
+
+def test_the_oldest_back_up_is_brought_back_though_keeping_pushes_it_out(place: Path) -> None:
+    oldest = back_up(place, "asked").path
+    hangar = Hangar(place)
+    hangar.taken_out("Whinlark")
+    hangar.close()
+    for _ in range(KEPT - 1):
+        back_up(place, "asked")
+    assert backups(place)[-1].path == oldest
+    assert restore(oldest, place).models == 2
+    assert names(place) == ["Samphire", "Whinlark"] and len(backups(place)) == KEPT
+
+
+def test_no_edit_falls_between_what_is_kept_and_what_is_brought_back(
+    place: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    source = back_up(place, "asked").path
+    other = Hangar(place)
+    held = other.take("Samphire")
+
+    def meanwhile(hangar: Path, reason: str) -> Backup:
+        with pytest.raises(HangarError, match="another program is writing"):
+            other.put(held, held.model.changed({"note": "between"}))
+        return back_up(hangar, reason)
+
+    monkeypatch.setattr("hypsos.hangar.restoring.back_up", meanwhile)
+    assert restore(source, place).models == 2
+    with pytest.raises(MovedOn):
+        other.put(held, held.model.changed({"note": "after it"}))
+    other.close()
 
 
 def test_a_damaged_hangar_is_set_aside_and_the_newest_sound_back_up_brought_back(

@@ -18,7 +18,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import NamedTuple
 
-from hypsos.core.base.errors import HangarError
+from hypsos.core.base.errors import HangarDamaged, HangarError
 
 KEPT = 10
 """So many daily ones are kept, and so many of all others."""
@@ -34,7 +34,7 @@ REASONS = {
 }
 """Why a back-up was made: as it stands in the file's name, and in words."""
 NAMED = re.compile(r"^(\d{8}-\d{6})(?:-\d+)? (\w+)\.sqlite3$")
-HALF_MADE = re.compile(r"^\..*\.sqlite3\.(\d+)\.(part|restored)(-\w+)?$")
+HALF_MADE = re.compile(r"^\..*\.sqlite3\..*?(\d+)\.(part|restored)(-\w+)?$")
 """A copy under way; its number is that of the program that makes it."""
 SHORT_WHILE = timedelta(minutes=10)
 """Of several changes that follow each other the state before the first one is kept."""
@@ -187,12 +187,15 @@ def told_of(place: Path) -> Iterator[None]:
         yield
     except sqlite3.Error as error:
         said = str(error).lower()
+        if "not a database" in said:
+            remedy = f"Choose another file. {kept}"
+            raise HangarDamaged("this file is not a hangar", str(place), remedy) from error
+        if "malformed" in said or "unsupported file format" in said:
+            remedy = f"Choose an older back-up. {kept}"
+            raise HangarDamaged("this file is damaged", str(place), remedy) from error
         for sign, what, remedy in (
             ("full", "the disk is full", "Make room and try again."),
             ("locked", "another program is writing to the hangar", "Close it and try again."),
-            ("not a database", "this file is not a hangar", "Choose another file."),
-            ("malformed", "this file is damaged", "Choose an older back-up."),
-            ("unsupported file format", "this file is damaged", "Choose an older back-up."),
             ("unable to open", "this file cannot be opened", "Look whether it is there."),
             ("readonly", "nothing can be written there", "Choose another place."),
         ):

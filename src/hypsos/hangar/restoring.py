@@ -6,9 +6,9 @@ Sought: the hangar as it was then; what is there now is kept first.
 What must stay true: at every moment the hangar's file is either the one from before or the one that
 was brought back, whole. A window that has it open notices, and writes over nothing.
 
-How: the back-up is copied, brought up to date and given new revisions beside the hangar. A hangar
-that can be read takes it in one transaction of SQLite; one that cannot be read is set aside under
-another name, and its place taken by a rename."""
+How: the back-up is copied and brought up to date beside the hangar. A hangar that can be read takes
+it in in one transaction of SQLite; one that cannot be read is set aside under another name, and its
+place taken by a rename."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import NamedTuple
 
-from hypsos.core.base.errors import HangarError
+from hypsos.core.base.errors import HangarDamaged, HangarError
 from hypsos.hangar.backups import (
     Backup,
     back_up,
@@ -38,11 +38,9 @@ MOST_NAMED = 12
 
 
 class Contents(NamedTuple):
-    """What a hangar file holds: by name when each model was last changed; and the highest number
-    that it has given out."""
+    """What a hangar file holds: by name when each model was last changed."""
 
     changed_at: dict[str, datetime]
-    highest: int
 
 
 class Restored(NamedTuple):
@@ -104,13 +102,12 @@ def contents(path: Path) -> Contents:
                 "Bring it back with a newer Hypsos. Nothing was changed.",
             )
         if db.execute("PRAGMA integrity_check(1)").fetchone()[0] != "ok":
-            raise HangarError(
+            raise HangarDamaged(
                 "this file is damaged", str(path), "Choose an older back-up. Nothing was changed."
             )
         rows = db.execute("SELECT name, changed_at FROM models ORDER BY name").fetchall()
-        highest = db.execute("SELECT n FROM counter").fetchone()[0] if "counter" in names else 0
     changed = {name: datetime.fromisoformat(when.replace("Z", "+00:00")) for name, when in rows}
-    return Contents(changed, int(highest))
+    return Contents(changed)
 
 
 def newest_sound(hangar: Path) -> Backup | None:
@@ -128,17 +125,19 @@ def restore(source: Path, hangar: Path) -> Restored:
     wanted = contents(source)
     if hangar.exists() and source.exists() and os.path.samefile(source, hangar):
         raise HangarError("this is the hangar itself", str(source), "Choose a back-up.")
-    before, kept = _kept_first(hangar)
+    hangar.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
     staged = hangar.with_name(f".{hangar.name}.{os.getpid()}.restored")
+    before: dict[str, datetime] = {}
+    kept: Path | None
     try:
+        # first of all: what is kept may push this back-up out
         copy_hangar(source, staged)
-        _renumber(staged, before.highest if before is not None else 0)
-        if before is not None:
-            _take_in(staged, hangar)
+        Hangar(staged, passing=True).close()  # brings it up to date
+        if _is_sound(hangar):
+            before, kept = _take_in(staged, hangar)
         else:
             kept = _set_aside(hangar)
             with told_of(hangar):
-                hangar.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
                 to_disk(staged)
                 os.replace(staged, hangar)
                 to_disk(hangar.parent)
@@ -146,47 +145,62 @@ def restore(source: Path, hangar: Path) -> Restored:
         for ending in ("", "-wal", "-shm", "-journal"):
             with suppress(OSError):
                 Path(f"{staged}{ending}").unlink()
-    there = before.changed_at if before is not None else {}
-    older = [
-        (n, x) for n, x in there.items() if n in wanted.changed_at and wanted.changed_at[n] < x
-    ]
-    missing = [(n, x) for n, x in there.items() if n not in wanted.changed_at]
-    unread = before is None and kept is not None
-    return Restored(len(wanted.changed_at), kept, tuple(older), tuple(missing), unread)
+    then = wanted.changed_at
+    older = [(n, x) for n, x in before.items() if n in then and then[n] < x]
+    missing = [(n, x) for n, x in before.items() if n not in then]
+    unread = not before and kept is not None and kept.parent == hangar.parent
+    return Restored(len(then), kept, tuple(older), tuple(missing), unread)
 
 
-def _kept_first(hangar: Path) -> tuple[Contents | None, Path | None]:
-    """What the hangar holds, and the back-up that was made of it; nothing where it cannot be
-    read. Raises HangarError where it can be read and not kept."""
+def _is_sound(hangar: Path) -> bool:
+    """Whether a hangar is there that can be read; it is brought up to date then. Raises HangarError
+    where it may not be touched, as one from a newer Hypsos."""
     if not hangar.exists():
-        return None, None
+        return False
     try:
-        found = contents(hangar)
-    except HangarError:
-        return None, None
-    return found, back_up(hangar, "restore").path
+        Hangar(hangar).close()
+        contents(hangar)
+    except HangarDamaged:
+        return False
+    return True
 
 
-def _renumber(staged: Path, highest: int) -> None:
-    """Bring a copy up to date, and give all its models revisions that nobody holds: a window that
-    has the one from before then writes over nothing."""
-    copy = Hangar(staged, passing=True)
-    try:
-        copy.renumber(highest)
-    finally:
-        copy.close()
-
-
-def _take_in(staged: Path, hangar: Path) -> None:
-    """The hangar becomes what was staged, in one transaction."""
+def _take_in(staged: Path, hangar: Path) -> tuple[dict[str, datetime], Path]:
+    """The hangar becomes what was staged, in one transaction; when each model had been changed last,
+    and where the hangar from before is kept. Nobody writes from before it is kept until it is
+    taken in, so that no edit falls between."""
     with (
         told_of(hangar),
-        closing(sqlite3.connect(staged)) as whole,
-        closing(sqlite3.connect(hangar, timeout=BUSY_S, isolation_level=None)) as live,
+        closing(sqlite3.connect(hangar, timeout=BUSY_S, isolation_level=None)) as db,
     ):
-        live.execute("PRAGMA synchronous = FULL")
-        whole.backup(live)
-        live.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        db.execute("PRAGMA synchronous = FULL")
+        db.execute("ATTACH ? AS whole", (str(staged),))
+        db.execute("BEGIN IMMEDIATE")
+        try:
+            before = contents(hangar).changed_at
+            kept = back_up(hangar, "restore").path
+            _replace_all(db)
+            db.execute("COMMIT")
+        except BaseException:
+            db.execute("ROLLBACK")
+            raise
+        db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    return before, kept
+
+
+def _replace_all(db: sqlite3.Connection) -> None:
+    """Every row of the main hangar gives way to those of the attached one. All models get revisions
+    that nobody holds: a window that has the one from before writes over nothing."""
+    query = "SELECT n FROM main.counter UNION SELECT n FROM whole.counter"
+    highest = max(n for (n,) in db.execute(query).fetchall())
+    query = "SELECT name FROM main.sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
+    for (table,) in db.execute(query).fetchall():
+        db.execute(f"DELETE FROM main.{table}")
+        db.execute(f"INSERT INTO main.{table} SELECT * FROM whole.{table}")
+    rows = db.execute("SELECT id FROM main.models ORDER BY id").fetchall()
+    for revision, (row,) in enumerate(rows, highest + 1):
+        db.execute("UPDATE main.models SET revision = ? WHERE id = ?", (revision, row))
+    db.execute("UPDATE main.counter SET n = ?", (highest + len(rows),))
 
 
 def _set_aside(hangar: Path) -> Path | None:

@@ -457,14 +457,6 @@ class Hangar(HangarFile):
         number: int = self._db.execute("SELECT n FROM counter").fetchone()[0]
         return number
 
-    def renumber(self, above: int) -> None:
-        """Give every model a revision that is higher than ``above`` and than any given out here."""
-        with self.together():
-            self._write("UPDATE counter SET n = max(n, ?)", (above,))
-            for place in self.places():
-                query = "UPDATE models SET revision = ? WHERE id = ?"
-                self._write(query, (self._next(), place.id))
-
     def _one(self, column: str, which: Which) -> object:
         condition, value = _asked(which)
         with self._told():
