@@ -21,6 +21,7 @@ import pytest
 from click.testing import CliRunner
 from faulty import demo_model
 from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from hypsos.cli import cli
@@ -344,4 +345,35 @@ def test_a_damaged_hangar_is_brought_back_in_the_window(
     copy = Hangar(kept.path)
     assert copy.load("Samphire") == demo_model("samphire")
     copy.close()
+    desk.frame.close()
+
+
+def test_a_back_up_is_brought_back_from_the_page_and_undone(
+    qtbot: QtBot, place: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("HYPSOS_HANGAR", str(place))
+    for module in (sys, threading):
+        monkeypatch.setattr(module, "excepthook", module.excepthook)
+    desk = Desk(application("light"), ExitStack())
+    qtbot.addWidget(desk.frame)
+    window = desk.open(False)
+    document = window.workbench.document
+    document.open("Whinlark")
+    window.go("model")
+    page: Any = window.page("model")
+    qtbot.waitUntil(page.isVisible)
+    page.make_backup.click()
+    document.edit("note", "after it", "note")
+    document.add(demo_model("skerry"))
+    back = next(b for b in page.backups.findChildren(QPushButton) if "asked" in b.accessibleName())
+    back.click()
+    # Skerry was on the bench, and is not there any more
+    assert document.hangar.names() == ["Samphire", "Whinlark"]
+    assert window.workbench.loaded == demo_model("samphire")
+    assert "Skerry" in window.notice.text.text() and "Whinlark" in window.notice.text.text()
+    document.open("Whinlark")
+    assert window.workbench.loaded == demo_model("whinlark") and document.undo_label is None
+    window.notice.acts[0].click()
+    assert document.hangar.names() == ["Samphire", "Skerry", "Whinlark"]
+    assert window.workbench.loaded.note == "after it"
     desk.frame.close()

@@ -5,9 +5,10 @@ snapshots."""
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer, pyqtSignal
-from PyQt6.QtGui import QHideEvent
+from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
 from hypsos.core.base.errors import HypsosError
@@ -22,11 +23,16 @@ from hypsos.desk.widgets.fields import ChoiceBox, NoteField, TextField
 from hypsos.desk.widgets.file_choice import ask_where, ask_which
 from hypsos.desk.widgets.page_layout import card, clear, label, row, worded
 from hypsos.hangar import Snapshot
+from hypsos.hangar.backups import back_up, backup_folder, backups
 from hypsos.hangar.files import write_whole
 from hypsos.hangar.store import DAYS_IN_BIN
 
+if TYPE_CHECKING:
+    from hypsos.hangar.restoring import Restored
+
 NOTE_PAUSE_MS = 700
 MOST_IN_BIN = 8
+MOST_BACKUPS = 6
 SAVED = "Every edit is saved at once."
 
 
@@ -63,6 +69,7 @@ class ModelPage(StepPage):
         self._build_snapshots()
         self._build_files()
         self._build_bin()
+        self._build_backups()
         self.workbench.document.log_changed.connect(self._show_snapshots)
         self.workbench.document.leaving.connect(self._hand_in)
         self.workbench.document.hangar_changed.connect(self._show_sources)
@@ -161,6 +168,67 @@ class ModelPage(StepPage):
         self.column.addWidget(self.bin)
         self.workbench.document.hangar_changed.connect(self.show_bin)
         self.show_bin()
+
+    def _build_backups(self) -> None:
+        self._kept_hangars = QVBoxLayout()
+        self._kept_hangars.setSpacing(6)
+        self.make_backup = QPushButton("Make one now")
+        self.make_backup.clicked.connect(self._back_up)
+        place = backup_folder(self.workbench.document.hangar.path)
+        words = label(
+            "The whole hangar, every day and before something is let go. They lie in "
+            f"{worded(str(place))}.",
+            "faint",
+        )
+        self.backups = card(
+            label("Back-ups", "section"), words, self._kept_hangars, row(self.make_backup, None)
+        )
+        self.column.addWidget(self.backups)
+        self.backups.setVisible(not self.workbench.document.hangar.passing)
+
+    def show_backups(self) -> None:
+        """The newest back-ups of the hangar."""
+        clear(self._kept_hangars)
+        if self.workbench.document.hangar.passing:
+            return
+        found = backups(self.workbench.document.hangar.path)[:MOST_BACKUPS]
+        if not found:
+            self._kept_hangars.addWidget(label("None yet.", "faint"))
+        for kept in found:
+            back = QPushButton("Bring it back")
+            back.setAccessibleName(f"Bring back the back-up of {kept.words}")
+            back.clicked.connect(lambda _=False, x=kept.path: self.bring_back(x))
+            line = row(label(kept.words), back)
+            line.setStretch(0, 1)
+            self._kept_hangars.addLayout(line)
+
+    def _back_up(self) -> None:
+        path = self.workbench.document.hangar.path
+
+        def act() -> None:
+            back_up(path, "asked")
+
+        self.workbench.notices.attempt(act)
+        self.show_backups()
+
+    def bring_back(self, source: Path) -> None:
+        """Bring a back-up of the whole hangar back, say what that did, and offer the way back."""
+        found: list[Restored] = []
+
+        def act() -> None:
+            found.append(self.workbench.document.restore_hangar(source))
+
+        if self.workbench.notices.attempt(act):
+            kept = found[0].kept
+            if kept is not None:
+                self.workbench.notices.offered.emit(
+                    found[0].words, "Undo this", lambda: self.bring_back(kept)
+                )
+        self.show_backups()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.show_backups()
 
     def _show_sources(self) -> None:
         kept = self.source.currentData()

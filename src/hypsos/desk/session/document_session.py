@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -40,6 +40,9 @@ from hypsos.desk.session.undo_history import History, UndoStep
 from hypsos.hangar import Hangar, StoredRow, Which
 from hypsos.hangar.files import read_text
 from hypsos.hangar.store import DAYS_IN_BIN
+
+if TYPE_CHECKING:
+    from hypsos.hangar.restoring import Restored
 
 
 class DocumentSession(QObject):
@@ -136,6 +139,21 @@ class DocumentSession(QObject):
             back_up_before(self.hangar.path, reason)
         except HypsosError as error:
             self.notices.noticed.emit(f"No back-up could be made first. {error.plain}")
+
+    def restore_hangar(self, source: Path) -> Restored:
+        """Bring a back-up of the whole hangar back, and put the model of the same name on the bench.
+        What is there now is kept first. Raises HypsosError; nothing is then changed."""
+        from hypsos.hangar.restoring import restore
+
+        self.leaving.emit()
+        found = restore(source, self.hangar.path)
+        self.hangar_changed.emit()
+        name = "" if self.state.model is None else self.state.model.name
+        if name in self.hangar.names():
+            self.open(name)
+        else:
+            self._next_one(name)
+        return found
 
     def remove(self, which: Which) -> None:
         """Take a model out of the hangar, with its flights and snapshots; it is offered back.
