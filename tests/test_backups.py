@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import errno
 import os
+import platform
 import random
 import signal
 import sqlite3
@@ -24,6 +25,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
+from hypsos import __version__
 from hypsos.cli import cli
 from hypsos.core.base.errors import HangarError, MovedOn
 from hypsos.core.shape.layout_choices import with_motors
@@ -32,6 +34,7 @@ from hypsos.desk.app import Desk, application
 from hypsos.desk.rescue import Rescue
 from hypsos.hangar import Hangar
 from hypsos.hangar.backups import KEPT, Backup, back_up, back_up_daily, backup_folder, backups
+from hypsos.hangar.faults import log_file
 from hypsos.hangar.migrations import MIGRATIONS
 from hypsos.hangar.restoring import contents, newest_sound, restore
 
@@ -244,6 +247,14 @@ def test_the_commands(place: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPat
     assert "nobody is there" in run("restore", kept.name)[1]
     code, said = run("restore", "--yes", kept.name)
     assert code == 0 and "2 models" in said
+
+
+def test_the_version_says_what_a_report_needs() -> None:
+    short = CliRunner().invoke(cli, ["--version"])
+    assert (short.exit_code, short.output) == (0, f"Hypsos {__version__}\n")
+    long = CliRunner().invoke(cli, ["--version", "--verbose"]).output
+    for said in (__version__, "Python 3.", "PyQt6-Qt6 6.", platform.platform(), str(log_file())):
+        assert said in long
 
 
 WORK = """

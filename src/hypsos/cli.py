@@ -30,12 +30,20 @@ from hypsos.core.document.paths import clean
     default=None,
     help="Light for the field, dark for the shed.",
 )
-@click.version_option(__version__, message="Hypsos %(version)s")
+@click.option("--version", is_flag=True, help="Show the version and exit.")
+@click.option("--verbose", is_flag=True, help="With --version: all that a report needs.")
 @click.pass_context
-def cli(context: click.Context, demo: bool, theme: str | None) -> None:
+def cli(
+    context: click.Context, demo: bool, theme: str | None, version: bool, verbose: bool
+) -> None:
     """Hypsos: programme and prove radio-controlled aeroplanes. Without a command it opens the
     window; with a model file it opens it on that model."""
     context.obj = demo
+    if version:
+        from hypsos.hangar.faults import versions
+
+        click.echo("\n".join(versions()) if verbose else f"Hypsos {__version__}")
+        context.exit()
     if context.invoked_subcommand is None:
         from hypsos.desk.display import require_display
 

@@ -33,6 +33,26 @@ def log_file() -> Path:
     return Path(chosen) if chosen else user_state_path("hypsos", appauthor=False) / "hypsos.log"
 
 
+def versions() -> tuple[str, ...]:
+    """What a report needs to know of this program and what it runs on, a line each."""
+    import sqlite3
+    from importlib.metadata import PackageNotFoundError, version
+
+    from hypsos.hangar.places import user_hangar
+
+    found = []
+    for name in ("PyQt6", "PyQt6-Qt6", "numpy", "scipy", "pydantic", "click"):
+        with suppress(PackageNotFoundError):
+            found.append(f"{name} {version(name)}")
+    return (
+        f"Hypsos {__version__}",
+        f"Python {platform.python_version()}, SQLite {sqlite3.sqlite_version}, {', '.join(found)}",
+        platform.platform(),
+        f"Hangar: {user_hangar()}",
+        f"Log: {log_file()}",
+    )
+
+
 def report_of(error: BaseException | str, where: str, act: str = "") -> str:
     """What is written and can be handed on: when, which versions, where, what was done, and how it
     went wrong."""
