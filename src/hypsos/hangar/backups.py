@@ -141,12 +141,13 @@ def _sweep(folder: Path) -> None:
                 (folder / name).unlink()
 
 
-def copy_hangar(source: Path, target: Path) -> None:
+def copy_hangar(source: Path, target: Path, wanted: Path | None = None) -> None:
     """Write a whole copy of a hangar, as it is at one moment, into a new file. It has its name when
-    it is on the disk. Raises HangarError; there is then no such file."""
+    it is on the disk. ``wanted``: the file that people know, where the new one is for a moment only.
+    Raises HangarError; there is then no such file."""
     part = target.with_name(f".{target.name}.{os.getpid()}.part")
     try:
-        with told_of(target):
+        with told_of(target if wanted is None else wanted):
             os.close(os.open(part, os.O_CREAT | os.O_TRUNC | os.O_RDWR, 0o600))
             uri = f"{source.absolute().as_uri()}?mode=ro"
             with (

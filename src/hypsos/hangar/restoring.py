@@ -125,13 +125,14 @@ def restore(source: Path, hangar: Path) -> Restored:
     wanted = contents(source)
     if hangar.exists() and source.exists() and os.path.samefile(source, hangar):
         raise HangarError("this is the hangar itself", str(source), "Choose a back-up.")
-    hangar.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+    with told_of(hangar):
+        hangar.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
     staged = hangar.with_name(f".{hangar.name}.{os.getpid()}.restored")
     before: dict[str, datetime] = {}
     kept: Path | None
     try:
         # first of all: what is kept may push this back-up out
-        copy_hangar(source, staged)
+        copy_hangar(source, staged, hangar)
         Hangar(staged, passing=True).close()  # brings it up to date
         if _is_sound(hangar):
             before, kept = _take_in(staged, hangar)
