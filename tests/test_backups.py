@@ -36,7 +36,7 @@ from hypsos.hangar import Hangar
 from hypsos.hangar.backups import KEPT, Backup, back_up, back_up_daily, backup_folder, backups
 from hypsos.hangar.faults import log_file
 from hypsos.hangar.migrations import MIGRATIONS
-from hypsos.hangar.restoring import contents, newest_sound, restore
+from hypsos.hangar.restoring import Restored, contents, newest_sound, restore
 
 
 @pytest.fixture
@@ -340,9 +340,25 @@ def test_a_damaged_hangar_is_brought_back_in_the_window(
     QTimer.singleShot(0, lambda: answer("leave"))
     assert desk.open_or_rescue(False) is None
     assert place.read_bytes().startswith(b"no hangar")
+    # what fails is said there, and can be tried again
+    told: list[str] = []
+
+    def full_at_first(source: Path, hangar: Path) -> Restored:
+        if told:
+            return restore(source, hangar)
+        QTimer.singleShot(0, again)
+        raise HangarError("the disk is full")
+
+    def again() -> None:
+        rescue = desk.frame.centralWidget()
+        assert isinstance(rescue, Rescue)
+        told.append(rescue.complaint.text())
+        answer("back")
+
+    monkeypatch.setattr("hypsos.hangar.restoring.restore", full_at_first)
     QTimer.singleShot(0, lambda: answer("back"))
     window = desk.open_or_rescue(False)
-    assert window is not None
+    assert window is not None and told == ["the disk is full."]
     assert "asked for" in asked[0] and "2 models" in asked[0] and "Whinlark, changed" in asked[0]
     assert "2 models now" in window.notice.text.text()
     assert window.workbench.document.hangar.names() == ["Samphire", "Whinlark"]

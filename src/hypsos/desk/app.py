@@ -162,9 +162,14 @@ class Desk:
 
             rescue = Rescue(error, newest)
             self.frame.setCentralWidget(rescue)
-            if not rescue.answered(self.frame):
-                return None
-            said = restore(newest.path, user_hangar()).words
+            said = ""
+            while not said:
+                if not rescue.answered(self.frame):
+                    return None
+                try:
+                    said = restore(newest.path, user_hangar()).words
+                except HypsosError as problem:
+                    rescue.complain(problem)
             window = self.open(demo)
             window.notice.say(said)
             return window

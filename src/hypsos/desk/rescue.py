@@ -4,10 +4,10 @@ can be brought back."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEventLoop, Qt
+from PyQt6.QtCore import QEvent, QEventLoop
 from PyQt6.QtWidgets import QMainWindow, QPushButton, QVBoxLayout, QWidget
 
-from hypsos.core.base.errors import HangarDamaged
+from hypsos.core.base.errors import HangarDamaged, HypsosError
 from hypsos.desk.widgets.page_layout import card, label, row
 from hypsos.hangar.backups import Backup, moment_words
 from hypsos.hangar.restoring import contents
@@ -35,16 +35,27 @@ class Rescue(QWidget):
         if len(named) > MOST_NAMED:
             named = [*named[:MOST_NAMED], f"and {len(named) - MOST_NAMED} more"]
         self.models = label("\n".join(named), "faint")
+        self.complaint = label("", "complaint")
+        self.complaint.hide()
         column = QVBoxLayout(self)
         column.setContentsMargins(28, 22, 28, 22)
         column.addWidget(label("The hangar cannot be opened", "title"))
-        column.addWidget(card(self.said, self.offer, self.models, row(self.back, self.leave, None)))
+        column.addWidget(
+            card(
+                self.said, self.offer, self.models, self.complaint, row(self.back, self.leave, None)
+            )
+        )
         column.addStretch(1)
-        self._answer = False
         self._loop = QEventLoop()
+        self._answer = False
         self.back.clicked.connect(self._bring_back)
         self.leave.clicked.connect(self._loop.quit)
         self.destroyed.connect(self._loop.quit)
+
+    def complain(self, error: HypsosError) -> None:
+        """Say why it could not be brought back; it can be tried again."""
+        self.complaint.setText(str(error))
+        self.complaint.show()
 
     def _bring_back(self) -> None:
         self._answer = True
@@ -53,7 +64,7 @@ class Rescue(QWidget):
     def answered(self, frame: QMainWindow) -> bool:
         """Wait for an answer: whether the back-up is to be brought back. Closing the frame leaves
         everything as it is."""
-        frame.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, False)
+        self._answer = False
         frame.installEventFilter(self)
         self.back.setFocus()
         self._loop.exec()
@@ -61,8 +72,6 @@ class Rescue(QWidget):
         return self._answer
 
     def eventFilter(self, watched: object, event: object) -> bool:
-        from PyQt6.QtCore import QEvent
-
         assert isinstance(event, QEvent)
         if event.type() == QEvent.Type.Close:
             self._loop.quit()

@@ -130,11 +130,13 @@ def restore(source: Path, hangar: Path) -> Restored:
     staged = hangar.with_name(f".{hangar.name}.{os.getpid()}.restored")
     before: dict[str, datetime] = {}
     kept: Path | None
+    readable = False
     try:
         # first of all: what is kept may push this back-up out
         copy_hangar(source, staged, hangar)
         Hangar(staged, passing=True).close()  # brings it up to date
-        if _is_sound(hangar):
+        readable = _is_sound(hangar)
+        if readable:
             before, kept = _take_in(staged, hangar)
         else:
             kept = _set_aside(hangar)
@@ -149,7 +151,7 @@ def restore(source: Path, hangar: Path) -> Restored:
     then = wanted.changed_at
     older = [(n, x) for n, x in before.items() if n in then and then[n] < x]
     missing = [(n, x) for n, x in before.items() if n not in then]
-    unread = not before and kept is not None and kept.parent == hangar.parent
+    unread = not readable and kept is not None
     return Restored(len(then), kept, tuple(older), tuple(missing), unread)
 
 
