@@ -21,7 +21,7 @@ from typing import Any
 import pytest
 from click.testing import CliRunner
 from faulty import demo_model
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
@@ -335,7 +335,8 @@ def test_a_damaged_hangar_is_brought_back_in_the_window(
         rescue = desk.frame.centralWidget()
         assert isinstance(rescue, Rescue)
         asked.append(rescue.offer.text() + rescue.models.text())
-        (rescue.back if words == "back" else rescue.leave).click()
+        button = rescue.back if words == "back" else rescue.leave
+        qtbot.keyClick(button, Qt.Key.Key_Return)
 
     QTimer.singleShot(0, lambda: answer("leave"))
     assert desk.open_or_rescue(False) is None

@@ -25,6 +25,8 @@ class Rescue(QWidget):
         self.back = QPushButton("Bring it back")
         self.back.setObjectName("lead")
         self.leave = QPushButton("Leave it and close")
+        for button in (self.back, self.leave):
+            button.setAutoDefault(True)  # Enter presses it, as everywhere
         self.said = label(
             f"{error.what[:1].upper()}{error.what[1:]}: {error.where}. Nothing was changed."
         )
